@@ -1,0 +1,66 @@
+/// Joining: several timelines brought onto one time axis.
+
+#pragma once
+
+#include <zerobeat/option.hpp>
+#include <zerobeat/table/reach.hpp>
+#include <zerobeat/table/timeline.hpp>
+#include <zerobeat/time/period.hpp>
+
+#include <array>
+#include <optional>
+#include <span>
+#include <string_view>
+#include <vector>
+
+namespace zerobeat {
+
+struct Join {
+  static constexpr std::string_view name = "join";
+  static constexpr std::string_view help = "bring two or more sources onto one time axis";
+
+  enum class Match { previous, exact, next, nearest, linear };
+  enum class Keep { left, both, all };
+
+  Match match = Match::previous;    ///< which right record goes with a left row
+  std::optional<Period> tolerance{};  ///< how far it may lie from it, inclusive; unset: any way
+  Keep keep = Keep::left;           ///< which rows the result has
+
+  friend bool operator==(const Join&, const Join&) = default;
+};
+
+constexpr auto enum_words(Join::Match) {
+  return std::array<std::string_view, 5>{"previous", "exact", "next", "nearest", "linear"};
+}
+constexpr auto enum_words(Join::Keep) {
+  return std::array<std::string_view, 3>{"left", "both", "all"};
+}
+
+template <typename Visitor, OptionsOf<Join> O>
+void fields(Visitor&& visit, O& o) {
+  visit("match", o.match, choices(o.match),
+        "which right record goes with a left row; nearest: of equals the earlier");
+  visit("tolerance", o.tolerance, "PERIOD", "how far it may lie from the row, inclusive");
+  visit("keep", o.keep, choices(o.keep),
+        "left: every left row; both: only matched ones; all: unmatched right records too");
+}
+
+/// Returns the rows of `left` with the columns of each of `rights`, strand by strand.
+///
+/// Strands go together by key; a right timeline without a key goes with every strand. A match is
+/// a record, whether its readings are missing or not; of several right records at one time the
+/// last counts. `linear` reads between the record before and the record after, both within the
+/// tolerance; a record at the very time is taken as it is, and a reading missing on either side
+/// leaves the result missing. Under Keep::all a right record that no left row took anything from
+/// has a row of its own, and the next right timeline is joined to it too. A column name that two
+/// sides have gets _NAME on every side, NAME being the timeline's name.
+///
+/// Cost: linear in the rows of all.
+/// Throws Error when `left` has no key and a right one has, when no right is given, when names
+/// clash still, or when a column that is not numeric would be read between.
+Timeline join(const Timeline& left, std::span<const Timeline> rights, const Join& options = {});
+Timeline join(const Timeline& left, const Timeline& right, const Join& options = {});
+
+Reach reach(const Join& options);
+
+}  // namespace zerobeat

@@ -1,0 +1,93 @@
+/// Clipping outliers: readings beyond bounds brought to the bound, or made missing.
+
+#pragma once
+
+#include <zerobeat/option.hpp>
+#include <zerobeat/table/reach.hpp>
+#include <zerobeat/table/timeline.hpp>
+#include <zerobeat/time/period.hpp>
+
+#include <array>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace zerobeat {
+
+/// A lower and an upper number.
+struct Interval {
+  double low = 0;
+  double high = 0;
+  friend bool operator==(const Interval&, const Interval&) = default;
+};
+
+/// Reads "LO,HI". Throws Error when LO is greater than HI.
+void from_text(std::string_view text, Interval& out);
+std::string to_text(const Interval& interval);
+
+struct Clip {
+  static constexpr std::string_view name = "clip";
+  static constexpr std::string_view help = "bring outliers to a bound, or make them missing";
+
+  enum class Put { bound, missing };
+
+  std::vector<std::string> on{};        ///< empty: every numeric column
+  std::optional<Interval> bounds{};     ///< fixed bounds
+  std::optional<Interval> quantiles{};  ///< bounds that are quantiles, shares from 0 to 1
+  std::optional<Extent> window{};       ///< quantiles of a centred window; unset: the whole strand
+  Put put = Put::bound;               ///< what stands in the place of an outlier
+  std::string changes{};                ///< a file for every change; the tool and plans write it
+  bool flag = false;                  ///< add a boolean column A_clipped for each
+
+  friend bool operator==(const Clip&, const Clip&) = default;
+};
+
+constexpr auto enum_words(Clip::Put) {
+  return std::array<std::string_view, 2>{"bound", "missing"};
+}
+
+template <typename Visitor, OptionsOf<Clip> O>
+void fields(Visitor&& visit, O& o) {
+  visit("on", o.on, "A,B", "which columns to clip; unset: every numeric column");
+  visit("bounds", o.bounds, "LO,HI", "readings beyond these are outliers");
+  visit("quantiles", o.quantiles, "P,Q",
+        "readings beyond these quantiles are outliers; shares from 0 to 1");
+  visit("window", o.window, "N|PERIOD",
+        "quantiles of a centred window, what there is of it at an end; unset: of the whole strand");
+  visit("put", o.put, choices(o.put), "what stands in the place of an outlier");
+  visit("changes", o.changes, "FILE", "write every change: time,key,column,before,after");
+  visit("flag", o.flag, "", "add a boolean column A_clipped for each");
+}
+
+/// One reading that was clipped.
+struct ClipChange {
+  Instant time{};
+  std::optional<std::string> key{};
+  std::string column{};
+  double before = 0;
+  std::optional<double> after{};  ///< unset: missing
+};
+
+/// Returns `timeline` with outliers clipped, strand by strand; what changed is added to `changes`
+/// when given, column by column in order of rows.
+///
+/// A reading on a bound is no outlier. Quantiles are linear between order statistics, of the
+/// strand's own readings or of the window around each row; missing readings count for nothing.
+/// Under Put::bound a column of integers becomes one of numbers when a bound that was put has a
+/// fraction.
+///
+/// Cost: one pass for bounds; a selection for quantiles of a strand; for those of a window of w
+/// readings log w a row.
+/// Throws Error unless just one of bounds and quantiles is given, and when `window` goes with
+/// bounds.
+Timeline clip(const Timeline& timeline, const Clip& options,
+              std::vector<ClipChange>* changes = nullptr);
+
+Reach reach(const Clip& options);
+
+inline Timeline operator|(const Timeline& timeline, const Clip& step) {
+  return clip(timeline, step);
+}
+
+}  // namespace zerobeat

@@ -1,0 +1,67 @@
+/// Settling: records put in order, and what to do with several of one time.
+
+#pragma once
+
+#include <zerobeat/option.hpp>
+#include <zerobeat/table/reach.hpp>
+#include <zerobeat/table/records.hpp>
+#include <zerobeat/table/timeline.hpp>
+
+#include <array>
+#include <string_view>
+
+namespace zerobeat {
+
+/// What becomes of records of one key and one time.
+enum class Duplicates {
+  keep,    ///< all stay, in order of arrival
+  first,   ///< the first whole record stays, the others are merged into it
+  last,    ///< the last whole record stays
+  mean,    ///< one record: the mean of numeric readings, the first of others
+  reject,  ///< the first stays, the others are rejected as duplicate-time
+};
+constexpr auto enum_words(Duplicates) {
+  return std::array<std::string_view, 5>{"keep", "first", "last", "mean", "reject"};
+}
+
+struct Settle {
+  static constexpr std::string_view name = "settle";
+  static constexpr std::string_view help = "put records in order; deal with duplicates";
+
+  Duplicates duplicates = Duplicates::keep;  ///< records of one key and one time
+
+  friend bool operator==(const Settle&, const Settle&) = default;
+};
+
+template <typename Visitor, OptionsOf<Settle> O>
+void fields(Visitor&& visit, O& o) {
+  visit("duplicates", o.duplicates, choices(o.duplicates),
+        "what becomes of records of one key and one time");
+}
+
+/// Returns the records strand by strand, in order of first appearance, each in order of time;
+/// records of one time keep their order of arrival.
+///
+/// Cost: linear for records in order, which then are shared, not copied; else a stable sort of
+/// each strand that is out of order, and one copy of each column. Never throws over data.
+Timeline settle(const Records& records, const Settle& options = {});
+
+/// It looks at the records of one instant only; putting them in order takes the whole source.
+inline Reach reach(const Settle&) { return {}; }
+
+namespace detail {
+
+/// Rows of the records in the order of a timeline, and its strands.
+struct RecordOrder {
+  std::vector<std::int64_t> rows{};  ///< empty: as they arrived
+  std::vector<Strand> strands{};
+
+  std::int64_t row(std::size_t i) const {
+    return rows.empty() ? static_cast<std::int64_t>(i) : rows[i];
+  }
+};
+RecordOrder order_records(const Records& records);
+
+}  // namespace detail
+
+}  // namespace zerobeat

@@ -1,0 +1,53 @@
+/// Limits: how many records may be at fault before nothing is written.
+///
+/// Nothing is dropped without the user's say. When records are at fault, the user
+/// either has them set aside in a file, or says how many are tolerable.
+
+#pragma once
+
+#include <zerobeat/io/output.hpp>
+#include <zerobeat/option.hpp>
+#include <zerobeat/table/account.hpp>
+
+#include <optional>
+#include <string>
+
+namespace zerobeat {
+
+/// So many records, or so many of a hundred.
+struct Tolerable {
+  double number = 0;
+  bool percent = false;
+
+  friend bool operator==(const Tolerable&, const Tolerable&) = default;
+};
+
+/// Reads "12" or "0.5%".
+void from_text(std::string_view text, Tolerable& out);
+std::string to_text(const Tolerable& tolerable);
+
+struct Limits {
+  std::string rejects{};                 ///< a file for rejected records and unreadable readings
+  std::optional<Tolerable> tolerate{};   ///< go on when at most so many records are at fault
+
+  friend bool operator==(const Limits&, const Limits&) = default;
+};
+
+template <typename Visitor, OptionsOf<Limits> O>
+void fields(Visitor&& visit, O& o) {
+  visit("rejects", o.rejects, "FILE",
+        "set rejected records and unreadable readings aside: line,byte,column,reason,text");
+  visit("tolerate", o.tolerate, "N|P%",
+        "go on when at most so many records are rejected or have an unreadable reading");
+}
+
+/// Throws Error of kind limit when records of the source are at fault and neither a rejects file
+/// nor a tolerance was given, or the tolerance (inclusive) was passed. The message names the first
+/// few and the ways to go on.
+void check_limits(const SourceAccount& account, const Limits& limits);
+
+/// Writes the header and the faults of a source: line,byte,column,reason,text. Does not commit.
+void write_rejects_header(Output& output);
+void write_rejects(const SourceAccount& account, Output& output);
+
+}  // namespace zerobeat

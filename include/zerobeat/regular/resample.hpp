@@ -1,0 +1,97 @@
+/// Resampling: irregular records made regular buckets.
+
+#pragma once
+
+#include <zerobeat/option.hpp>
+#include <zerobeat/table/reach.hpp>
+#include <zerobeat/table/take.hpp>
+#include <zerobeat/table/timeline.hpp>
+#include <zerobeat/time/grid.hpp>
+#include <zerobeat/time/moment.hpp>
+#include <zerobeat/time/period.hpp>
+
+#include <array>
+#include <optional>
+#include <string_view>
+#include <vector>
+
+namespace zerobeat {
+
+struct Resample {
+  static constexpr std::string_view name = "resample";
+  static constexpr std::string_view help = "regular buckets";
+
+  enum class Label { start, middle, end };
+  enum class Closed { start, end };
+  enum class Empty { keep, skip };
+  enum class Partial { keep, drop, mark };
+
+  std::optional<Period> every{};          ///< the length of a bucket
+  std::optional<std::int64_t> buckets{};  ///< or: so many equal ones over the span of all strands
+  std::vector<Take> take{};               ///< empty: the mean of every numeric column
+  std::optional<Moment> anchor{};         ///< an edge of the grid
+  std::optional<WeekStart> week_starts{};  ///< unset: Monday
+  Label label = Label::start;           ///< which instant of a bucket is its time
+  Closed closed = Closed::start;        ///< which edge belongs to the bucket
+  Empty empty = Empty::keep;            ///< a bucket without records: a missing row, or none
+  Partial partial = Partial::keep;      ///< buckets that the strand does not wholly cover
+  std::optional<std::int64_t> min_count{};  ///< fewer readings make the take missing
+  std::optional<double> min_coverage{};     ///< a smaller share covered makes the take missing
+
+  friend bool operator==(const Resample&, const Resample&) = default;
+};
+
+constexpr auto enum_words(Resample::Label) {
+  return std::array<std::string_view, 3>{"start", "middle", "end"};
+}
+constexpr auto enum_words(Resample::Closed) {
+  return std::array<std::string_view, 2>{"start", "end"};
+}
+constexpr auto enum_words(Resample::Empty) {
+  return std::array<std::string_view, 2>{"keep", "skip"};
+}
+constexpr auto enum_words(Resample::Partial) {
+  return std::array<std::string_view, 3>{"keep", "drop", "mark"};
+}
+
+template <typename Visitor, OptionsOf<Resample> O>
+void fields(Visitor&& visit, O& o) {
+  visit("every", o.every, "PERIOD", "the length of a bucket, like 15min, 1h or 1d");
+  visit("buckets", o.buckets, "N", "or: so many equal buckets over the span of all strands");
+  visit("take", o.take, "TAKES", "statistics, like mean(level_m); unset: mean");
+  visit("anchor", o.anchor, "T", "an edge of the grid");
+  visit("week-starts", o.week_starts, "mon|tue|wed|thu|fri|sat|sun",
+        "the first day of a week; unset: mon");
+  visit("label", o.label, choices(o.label), "which instant of a bucket is its time");
+  visit("closed", o.closed, choices(o.closed), "which edge belongs to the bucket");
+  visit("empty", o.empty, choices(o.empty), "a bucket without records: a missing row, or none");
+  visit("partial", o.partial, choices(o.partial),
+        "buckets that the strand does not wholly cover; mark: a boolean column partial");
+  visit("min-count", o.min_count, "N", "fewer readings make the take missing");
+  visit("min-coverage", o.min_coverage, "SHARE",
+        "the take is missing when less of the bucket lies within a typical step after a reading");
+}
+
+/// Returns a row for each bucket of each strand, from the strand's first bucket to its last:
+/// time, key and takes.
+///
+/// A bucket is wholly covered when no part of it beyond one typical step lies before the strand's
+/// first record or after its last. Statistics skip missing readings; of nothing, count, distinct
+/// and missing are 0, all else is missing. Counts stay whatever min_count and min_coverage say.
+/// Sums of integers are exact, and become numbers when one does not fit; others are compensated
+/// (Knuth's two-sum, in eight lanes). Variance is by the corrected two-pass method (Chan, Golub,
+/// LeVeque 1983). Quantiles are exact, by selection.
+///
+/// Cost: one pass over the times and one over each column for each take.
+/// Throws Error when the grid can't be (see Grid), would have more than 10^9 buckets, or a take
+/// is not a statistic of buckets.
+Timeline resample(const Timeline& timeline, const Resample& options);
+
+/// Ahead by the bucket when it is labelled at its start: then the row at t holds later readings.
+Reach reach(const Resample& options);
+
+inline Timeline operator|(const Timeline& timeline, const Resample& step) {
+  return resample(timeline, step);
+}
+
+}  // namespace zerobeat

@@ -1,0 +1,19 @@
+/// Where a window lies beside its row.
+
+#pragma once
+
+#include <array>
+#include <string_view>
+
+namespace zerobeat {
+
+enum class Place {
+  trailing,  ///< it ends with the row
+  centred,   ///< it has the row in the middle
+  leading,   ///< it starts with the row
+};
+constexpr auto enum_words(Place) {
+  return std::array<std::string_view, 3>{"trailing", "centred", "leading"};
+}
+
+}  // namespace zerobeat

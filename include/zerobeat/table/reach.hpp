@@ -1,0 +1,37 @@
+/// Reach: how far back and how far ahead of an instant a step looks.
+
+#pragma once
+
+#include <zerobeat/time/period.hpp>
+
+#include <string>
+
+namespace zerobeat {
+
+/// One side of a reach.
+struct ReachSide {
+  enum class Kind { none, extent, whole };
+
+  Kind kind = Kind::none;
+  Extent extent{};  ///< when kind is extent
+
+  static ReachSide none() { return {}; }
+  static ReachSide of(const Extent& extent) { return {Kind::extent, extent}; }
+  static ReachSide whole() { return {Kind::whole, {}}; }
+
+  friend bool operator==(const ReachSide&, const ReachSide&) = default;
+};
+
+/// "none", "2h", "3 rows" or "the whole strand".
+std::string to_text(const ReachSide& side);
+
+/// How far a step looks.
+struct Reach {
+  ReachSide back;
+  ReachSide ahead;
+
+  /// True when nothing later than t is used for the output at t.
+  bool causal() const { return ahead.kind == ReachSide::Kind::none; }
+};
+
+}  // namespace zerobeat

@@ -1,0 +1,47 @@
+/// Instants: points on the UTC time line, and how they are written.
+
+#pragma once
+
+#include <chrono>
+#include <cstdint>
+#include <string>
+
+namespace zerobeat {
+
+class Zone;
+
+/// A point on the UTC time line: nanoseconds since 1970-01-01T00:00:00Z, from
+/// 1677-09-21T00:12:43.145224193Z to 2262-04-11T23:47:16.854775807Z.
+using Instant = std::chrono::sys_time<std::chrono::nanoseconds>;
+
+/// A length of time that is the same everywhere.
+using Nanoseconds = std::chrono::nanoseconds;
+
+constexpr Instant instant_of(std::int64_t nanoseconds_since_1970) {
+  return Instant(Nanoseconds(nanoseconds_since_1970));
+}
+
+constexpr std::int64_t nanoseconds_of(Instant t) { return t.time_since_epoch().count(); }
+
+/// How many digits of the second are written.
+enum class Precision { automatic, s, ms, us, ns };
+
+/// 0, 3, 6 or 9: the fewest of these digits that write `t` without loss.
+int digits_needed(Instant t);
+
+/// Digits for a precision; `needed` is what `automatic` stands for.
+int digits_of(Precision precision, int needed);
+
+/// The longest text that write_instant writes.
+inline constexpr std::size_t longest_instant = 40;
+
+/// Writes `t` as RFC 3339 with `digits` digits of the second (more are cut): in UTC with Z when
+/// `zone` is null, else as the zone's local time with its offset. Returns the end of the text.
+/// `out` has room for longest_instant characters.
+char* write_instant(char* out, Instant t, int digits, const Zone* zone = nullptr);
+
+/// The same, as a string, with as few digits as lose nothing.
+std::string to_text(Instant t);
+std::string to_text(Instant t, int digits, const Zone* zone = nullptr);
+
+}  // namespace zerobeat

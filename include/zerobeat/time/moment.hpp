@@ -1,0 +1,32 @@
+/// Moments: times as options give them.
+
+#pragma once
+
+#include <zerobeat/time/instant.hpp>
+#include <zerobeat/time/zone.hpp>
+
+#include <string>
+#include <string_view>
+
+namespace zerobeat {
+
+/// A time as written, read in the zone at hand when it has no offset of its own.
+struct Moment {
+  std::string text{};
+
+  Moment() = default;
+  Moment(Instant t) : text(to_text(t)) {}                // NOLINT: meant to convert
+  Moment(std::string written) : text(std::move(written)) {}  // NOLINT
+  Moment(const char* written) : text(written) {}         // NOLINT
+
+  /// The instant. Throws Error when the text is no time.
+  Instant in(const Zone& zone) const;
+
+  friend bool operator==(const Moment&, const Moment&) = default;
+};
+
+/// Throws Error when the text is no time.
+void from_text(std::string_view text, Moment& out);
+std::string to_text(const Moment& moment);
+
+}  // namespace zerobeat

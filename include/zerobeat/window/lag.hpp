@@ -1,0 +1,51 @@
+/// Lags: each reading beside an earlier or later one, and the change between.
+
+#pragma once
+
+#include <zerobeat/option.hpp>
+#include <zerobeat/table/reach.hpp>
+#include <zerobeat/table/take.hpp>
+#include <zerobeat/table/timeline.hpp>
+#include <zerobeat/time/period.hpp>
+
+#include <string_view>
+#include <vector>
+
+namespace zerobeat {
+
+struct Lag {
+  static constexpr std::string_view name = "lag";
+  static constexpr std::string_view help = "shifts, and changes against them";
+
+  Extent by = 1;           ///< how far back (ahead): records, or a period
+  std::vector<Take> take{};  ///< empty: the lag of every numeric column
+
+  friend bool operator==(const Lag&, const Lag&) = default;
+};
+
+template <typename Visitor, OptionsOf<Lag> O>
+void fields(Visitor&& visit, O& o) {
+  visit("by", o.by, "N|PERIOD", "how far: so many records, or a period");
+  visit("take", o.take, "TAKES",
+        "lag, lead, diff, change, log_return or rate, like diff(level_m); unset: lag");
+}
+
+/// Returns `timeline` with a column for each take after its own, strand by strand.
+///
+/// By N: the cell N records before (lead: after), missing or not. By a period p: the last reading
+/// at or before t - p (lead: the first at or after t + p). diff is new - old; change is
+/// (new - old) / old, missing when old is 0; log_return is ln(new / old), missing unless both are
+/// positive; rate is diff for each second between the two, missing when they are of one time.
+/// The difference of integers is an integer where it fits.
+///
+/// Cost: one pass for each take.
+/// Throws Error when `by` is no length or a take is not one of these.
+Timeline lag(const Timeline& timeline, const Lag& options);
+
+Reach reach(const Lag& options);
+
+inline Timeline operator|(const Timeline& timeline, const Lag& step) {
+  return lag(timeline, step);
+}
+
+}  // namespace zerobeat

@@ -1,0 +1,59 @@
+/// Rolling statistics: windows that move along a strand.
+
+#pragma once
+
+#include <zerobeat/option.hpp>
+#include <zerobeat/table/place.hpp>
+#include <zerobeat/table/reach.hpp>
+#include <zerobeat/table/take.hpp>
+#include <zerobeat/table/timeline.hpp>
+#include <zerobeat/time/period.hpp>
+
+#include <optional>
+#include <string_view>
+#include <vector>
+
+namespace zerobeat {
+
+struct Roll {
+  static constexpr std::string_view name = "roll";
+  static constexpr std::string_view help = "statistics of a window that moves along";
+
+  Extent window{};            ///< a period, or a number of records; must be given
+  std::vector<Take> take{};   ///< empty: the mean of every numeric column
+  Place place = Place::trailing;
+  std::optional<std::int64_t> min_count{};  ///< readings; unset: N for a window of N, 1 for a period
+
+  friend bool operator==(const Roll&, const Roll&) = default;
+};
+
+template <typename Visitor, OptionsOf<Roll> O>
+void fields(Visitor&& visit, O& o) {
+  visit("window", o.window, "N|PERIOD", "the window: a number of records or a period");
+  visit("take", o.take, "TAKES", "statistics, like mean(level_m); unset: mean");
+  visit("place", o.place, choices(o.place), "where the window lies beside its row");
+  visit("min-count", o.min_count, "N",
+        "fewer readings make the take missing; unset: N for a window of N records, 1 for a period");
+}
+
+/// Returns `timeline` with a column for each take after its own, strand by strand.
+///
+/// A trailing window of a period w is (t - w, t], a leading one [t, t + w), a centred one
+/// (t - w/2, t + w/2]; records of one time all see each other. One of N records ends with its
+/// record, starts with it, or has it in the middle, for even N the extra one before. Counts
+/// (count, distinct, missing) say how many there are whatever min_count is.
+///
+/// Cost a row: constant in the window for count, sum, mean, std, var, min, max, range, first,
+/// last and missing; its logarithm for median and quantile. Sums and variances are aggregates of
+/// the window's own readings, in two stacks, so that nothing is ever subtracted and nothing
+/// drifts; sums are compensated (Knuth's two-sum), variances merged (Chan, Golub, LeVeque 1979).
+/// Throws Error when the window is no length or a take is not one of these.
+Timeline roll(const Timeline& timeline, const Roll& options);
+
+Reach reach(const Roll& options);
+
+inline Timeline operator|(const Timeline& timeline, const Roll& step) {
+  return roll(timeline, step);
+}
+
+}  // namespace zerobeat

@@ -1,0 +1,19 @@
+/// Everything: one include for programs that read, step and write.
+
+#pragma once
+
+#include <zerobeat/align/join.hpp>
+#include <zerobeat/clean/clip.hpp>
+#include <zerobeat/clean/fill.hpp>
+#include <zerobeat/clean/judge.hpp>
+#include <zerobeat/clean/settle.hpp>
+#include <zerobeat/error.hpp>
+#include <zerobeat/io/limits.hpp>
+#include <zerobeat/io/read.hpp>
+#include <zerobeat/io/write.hpp>
+#include <zerobeat/plan/plan.hpp>
+#include <zerobeat/regular/resample.hpp>
+#include <zerobeat/view/plot.hpp>
+#include <zerobeat/view/report.hpp>
+#include <zerobeat/window/lag.hpp>
+#include <zerobeat/window/roll.hpp>

@@ -1,0 +1,56 @@
+#include <zerobeat/error.hpp>
+
+#include <algorithm>
+#include <cctype>
+#include <vector>
+
+namespace zerobeat {
+
+std::size_t edit_distance(std::string_view a, std::string_view b) {
+  const auto lower = [](char c) { return std::tolower(static_cast<unsigned char>(c)); };
+  std::vector<std::vector<std::size_t>> d(a.size() + 1, std::vector<std::size_t>(b.size() + 1));
+  for (std::size_t i = 0; i <= a.size(); ++i) d[i][0] = i;
+  for (std::size_t j = 0; j <= b.size(); ++j) d[0][j] = j;
+  for (std::size_t i = 1; i <= a.size(); ++i) {
+    for (std::size_t j = 1; j <= b.size(); ++j) {
+      const std::size_t change = lower(a[i - 1]) == lower(b[j - 1]) ? 0 : 1;
+      d[i][j] = std::min({d[i - 1][j] + 1, d[i][j - 1] + 1, d[i - 1][j - 1] + change});
+      const bool swapped = i > 1 && j > 1 && lower(a[i - 1]) == lower(b[j - 2]) &&
+                           lower(a[i - 2]) == lower(b[j - 1]);
+      if (swapped) d[i][j] = std::min(d[i][j], d[i - 2][j - 2] + 1);
+    }
+  }
+  return d[a.size()][b.size()];
+}
+
+std::string nearest(std::string_view word, std::span<const std::string> candidates) {
+  constexpr std::size_t longest_word = 200;  // beyond it, a typing slip is not the matter
+  if (word.size() > longest_word) return {};
+  std::string best;
+  std::size_t best_distance = std::max<std::size_t>(2, word.size() / 3) + 1;
+  for (const auto& candidate : candidates) {
+    if (candidate.size() > longest_word) continue;
+    const std::size_t distance = edit_distance(word, candidate);
+    if (distance < best_distance && distance < candidate.size()) {
+      best = candidate;
+      best_distance = distance;
+    }
+  }
+  return best;
+}
+
+std::string did_you_mean(std::string_view word, std::span<const std::string> candidates) {
+  if (const std::string near = nearest(word, candidates); !near.empty()) {
+    return fmt::format("; did you mean {}?", near);
+  }
+  if (candidates.empty()) return {};
+  constexpr std::size_t most = 12;
+  std::string list;
+  for (std::size_t i = 0; i < std::min(most, candidates.size()); ++i) {
+    list += (i == 0 ? "" : ", ") + candidates[i];
+  }
+  if (candidates.size() > most) list += fmt::format(" and {} more", candidates.size() - most);
+  return fmt::format("; there is {}", list);
+}
+
+}  // namespace zerobeat

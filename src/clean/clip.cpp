@@ -1,0 +1,169 @@
+#include <zerobeat/clean/clip.hpp>
+
+#include "clean/order_statistics.hpp"
+#include "clean/window_rows.hpp"
+
+#include <tbb/parallel_for.h>
+
+#include <cmath>
+#include <limits>
+
+namespace zerobeat {
+
+namespace {
+
+/// The bounds of each row; rows without one have an interval that holds everything.
+using RowBounds = std::vector<Interval>;
+
+constexpr double unbounded = std::numeric_limits<double>::infinity();
+
+void check(const Clip& options) {
+  if (options.bounds.has_value() == options.quantiles.has_value()) {
+    fail_usage("clip needs either --bounds LO,HI or --quantiles P,Q{}",
+               options.bounds ? ", not both" : "");
+  }
+  if (options.window && options.bounds) {
+    fail_usage("--window goes with --quantiles; fixed --bounds have no window");
+  }
+  if (options.quantiles && (options.quantiles->low < 0 || options.quantiles->high > 1)) {
+    fail_usage("--quantiles {}: shares go from 0 to 1, like 0.01,0.99", to_text(*options.quantiles));
+  }
+  if (options.window) detail::check_window(*options.window, Place::centred, "window");
+}
+
+/// Bounds from the quantiles of each strand's own readings.
+void bound_by_strands(const Timeline& timeline, const Column& numbers, const Interval& shares,
+                      RowBounds& bounds) {
+  const auto values = numbers.numbers();
+  tbb::parallel_for(std::size_t{0}, timeline.strands().size(), [&](std::size_t s) {
+    const Strand& strand = timeline.strands()[s];
+    std::vector<double> readings;
+    for (std::size_t i = strand.begin; i < strand.end; ++i) {
+      if (numbers.valid(i)) readings.push_back(values[i]);
+    }
+    if (readings.empty()) return;
+    const Interval own{detail::quantile_of(readings, shares.low),
+                       detail::quantile_of(readings, shares.high)};
+    for (std::size_t i = strand.begin; i < strand.end; ++i) bounds[i] = own;
+  });
+}
+
+/// Bounds from the quantiles of the window around each row.
+void bound_by_windows(const Timeline& timeline, const Column& numbers, const Clip& options,
+                      RowBounds& bounds) {
+  const auto values = numbers.numbers();
+  const double shares[] = {options.quantiles->low, options.quantiles->high};
+  tbb::parallel_for(std::size_t{0}, timeline.strands().size(), [&](std::size_t s) {
+    const Strand& strand = timeline.strands()[s];
+    const auto windows =
+        detail::window_rows(timeline.times().subspan(strand.begin, strand.size()),
+                            *options.window, Place::centred, timeline.zone(), 0, strand.size());
+    std::vector<std::uint32_t> counts(strand.size());
+    std::vector<double> quantiles(2 * strand.size());
+    detail::rolling_quantiles(values.subspan(strand.begin, strand.size()), numbers.validity(),
+                              strand.begin, windows, shares, counts, quantiles);
+    for (std::size_t i = 0; i < strand.size(); ++i) {
+      if (counts[i] == 0) continue;
+      bounds[strand.begin + i] = {quantiles[2 * i], quantiles[2 * i + 1]};
+    }
+  });
+}
+
+}  // namespace
+
+void from_text(std::string_view text, Interval& out) {
+  const auto parts = split_commas(text);
+  if (parts.size() != 2) fail_usage("\"{}\" is not two numbers; write it like 0,10", text);
+  from_text(parts[0], out.low);
+  from_text(parts[1], out.high);
+  if (out.low > out.high) fail_usage("\"{}\": the lower one comes first", text);
+}
+
+std::string to_text(const Interval& interval) {
+  return fmt::format("{},{}", interval.low, interval.high);
+}
+
+Timeline clip(const Timeline& timeline, const Clip& options, std::vector<ClipChange>* changes) {
+  check(options);
+  StepTimer timer("clip", describe_options(options), timeline);
+  const auto names = timeline.values().chosen(options.on);
+  Timeline::Parts parts = timeline.parts();
+  const std::size_t rows = timeline.rows();
+  for (const auto& name : names) {
+    const std::size_t place = timeline.values().place(name);
+    const Column& original = timeline.values().columns()[place];
+    const Column numbers = original.as_numbers();
+    const auto values = numbers.numbers();
+
+    RowBounds bounds(rows, options.bounds.value_or(Interval{-unbounded, unbounded}));
+    if (options.window) {
+      bound_by_windows(timeline, numbers, options, bounds);
+    } else if (options.quantiles) {
+      bound_by_strands(timeline, numbers, *options.quantiles, bounds);
+    }
+
+    std::vector<std::size_t> outliers;
+    bool fractions = false;
+    for (std::size_t i = 0; i < rows; ++i) {
+      if (!numbers.valid(i) || (values[i] >= bounds[i].low && values[i] <= bounds[i].high)) continue;
+      outliers.push_back(i);
+      const double bound = values[i] < bounds[i].low ? bounds[i].low : bounds[i].high;
+      fractions |= bound != std::floor(bound) || std::fabs(bound) > 9e15;
+    }
+    timer.clipped(static_cast<std::int64_t>(outliers.size()));
+    const auto bound_of = [&](std::size_t i) {
+      return values[i] < bounds[i].low ? bounds[i].low : bounds[i].high;
+    };
+    if (changes != nullptr) {
+      for (const Strand& strand : timeline.strands()) {
+        for (auto at = std::ranges::lower_bound(outliers, strand.begin);
+             at != outliers.end() && *at < strand.end; ++at) {
+          ClipChange change{timeline.times()[*at], strand.key, name, values[*at], std::nullopt};
+          if (options.put == Clip::Put::bound) change.after = bound_of(*at);
+          changes->push_back(std::move(change));
+        }
+      }
+    }
+    if (options.flag) {
+      Buffer<std::uint64_t> flags((rows + 63) / 64, 0);
+      for (const std::size_t i : outliers) flags[i / 64] |= std::uint64_t{1} << (i % 64);
+      parts.values.add(name + "_clipped", Column::booleans(std::move(flags), rows));
+    }
+    if (outliers.empty()) continue;
+
+    if (options.put == Clip::Put::missing) {
+      std::vector<std::int64_t> kept(rows);
+      for (std::size_t i = 0; i < rows; ++i) kept[i] = static_cast<std::int64_t>(i);
+      for (const std::size_t i : outliers) kept[i] = -1;
+      parts.values.replace(place, original.gather(kept));
+    } else if (original.type() == Column::Type::integer && !fractions) {
+      Buffer<std::int64_t> clipped(original.integers());
+      for (const std::size_t i : outliers) clipped[i] = static_cast<std::int64_t>(bound_of(i));
+      parts.values.replace(place, Column::integers(std::move(clipped), original.validity()));
+    } else {
+      Buffer<double> clipped(values);
+      for (const std::size_t i : outliers) clipped[i] = bound_of(i);
+      parts.values.replace(place, Column::numbers(std::move(clipped), original.validity()));
+    }
+  }
+  return timer.finish(std::move(parts));
+}
+
+Reach reach(const Clip& options) {
+  if (options.bounds) return {};
+  if (!options.window) return {ReachSide::whole(), ReachSide::whole()};
+  const Extent& window = *options.window;
+  if (window.in_rows()) {
+    const auto side = [](std::int64_t rows) {
+      return rows == 0 ? ReachSide::none() : ReachSide::of(Extent(rows));
+    };
+    return {side(window.rows / 2), side((window.rows - 1) / 2)};
+  }
+  Period half;
+  half.months = window.period.months / 2;
+  half.days = window.period.days / 2;
+  half.nanoseconds = window.period.nanoseconds / 2;
+  return {ReachSide::of(half), ReachSide::of(half)};
+}
+
+}  // namespace zerobeat

@@ -1,0 +1,43 @@
+/// Cells of text as readings.
+
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace zerobeat::detail {
+
+/// Which words stand for a missing reading in time and numeric columns, in any case.
+class MissingWords {
+ public:
+  explicit MissingWords(const std::vector<std::string>& further);
+
+  /// Spaces around the text are passed over; the empty text is missing.
+  bool holds(std::string_view text) const;
+  /// True when the user named further words, which may look like numbers or times.
+  bool has_further() const { return has_further_; }
+
+ private:
+  std::vector<std::string> words_;  // lower case
+  std::array<bool, 256> first_{};   // the first letters of the words
+  bool has_further_ = false;
+};
+
+/// A cell read as a number.
+struct NumberReading {
+  enum class Kind : std::uint8_t { integer, number, unreadable };
+
+  Kind kind = Kind::unreadable;
+  std::int64_t integer = 0;
+  double number = 0;
+};
+
+/// Reads a decimal number: a sign, digits, a fraction, an exponent; or infinity. Whole numbers
+/// that fit are integers. Spaces around it are passed over. A number too large for a double is
+/// unreadable. The nearest double, always.
+NumberReading read_number(std::string_view text, char decimal_mark);
+
+}  // namespace zerobeat::detail

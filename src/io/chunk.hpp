@@ -1,0 +1,103 @@
+/// Chunks: a stretch of delimited text, read record by record.
+///
+/// A chunk starts where a record is believed to start, and holds the records
+/// that start before its end; the last of them may end past it. Whether the
+/// belief was right is for the caller to see: the chunk before tells where it
+/// really ended.
+
+#pragma once
+
+#include "io/cells.hpp"
+#include "io/interner.hpp"
+
+#include <zerobeat/table/records.hpp>
+#include <zerobeat/time/timestamp.hpp>
+
+#include <cstdint>
+#include <deque>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace zerobeat::detail {
+
+/// How one value column is read.
+struct ValueColumn {
+  std::size_t cell = 0;  ///< its place in the record
+  bool numeric = true;   ///< as believed
+  bool keep = true;      ///< its readings are wanted; else it is only judged
+  std::int32_t fault_column = -1;
+};
+
+/// How records are read.
+struct Layout {
+  char delimiter = ',';
+  char quote = '"';  ///< '\0': no quoting
+  std::optional<char> comment;
+  char decimal_mark = '.';
+  std::size_t cells = 0;  ///< in a record
+  std::size_t time_cell = 0;
+  std::optional<std::size_t> clock_cell;  ///< when day and clock are two columns
+  std::optional<std::size_t> key_cell;
+  std::int32_t time_fault_column = -1;
+  std::int32_t key_fault_column = -1;
+  std::vector<ValueColumn> values;
+  TimestampOptions times;
+};
+
+/// The readings of one value column in a chunk, as far as they were wanted, and its judgement.
+struct ChunkColumn {
+  Buffer<std::uint64_t> numbers;  ///< bits of int64 or double
+  bool whole = true;              ///< `numbers` holds int64
+  Buffer<std::int32_t> codes;     ///< text: into `texts`
+  Interner<std::string_view> texts;
+  std::vector<std::uint8_t> text_kinds;  ///< of each text: a TextKind
+  std::vector<std::uint32_t> missing;    ///< rows with no reading, ascending
+  std::int64_t filled_cells = 0;         ///< that are not missing
+  std::int64_t numeric_cells = 0;        ///< that read as numbers
+  std::int64_t boolean_cells = 0;        ///< "true" or "false"
+};
+
+/// A record whose local time happens twice, for the order of the records to decide.
+struct Undecided {
+  std::uint32_t row = 0;
+  Nanoseconds later_by{0};
+};
+
+struct Chunk {
+  std::size_t begin = 0;  ///< byte where its first record starts
+  std::size_t end = 0;    ///< byte after its last record
+  std::uint64_t lines = 0;  ///< lines in it
+  std::int64_t records = 0;
+  Buffer<std::int64_t> times;
+  Buffer<std::int32_t> keys;
+  Interner<std::string_view> key_texts;
+  std::vector<ChunkColumn> columns;
+  Buffer<std::uint32_t> offsets;   ///< of kept records, from `begin`
+  std::vector<Places::Run> runs;   ///< lines of kept records, from 0
+  std::vector<Fault> faults;       ///< lines from 0
+  std::vector<Undecided> undecided;
+  TimestampCounts counts;
+  std::uint64_t first_cut_line = 0;      ///< first with a second of more than nine digits, plus 1
+  std::int64_t records_with_unreadable = 0;
+  std::deque<std::string> unquoted;  ///< cells whose quotes were taken out
+};
+
+/// Reads the records that start in [begin, end) of `text`.
+Chunk read_chunk(std::string_view text, std::size_t begin, std::size_t end, const Layout& layout,
+                 const MissingWords& missing_words);
+
+/// The cells of one record that starts at `begin`, for headers and samples.
+struct LooseRecord {
+  std::vector<std::string> cells;
+  std::size_t end = 0;  ///< byte after its line's end
+  bool broken = false;
+  bool blank = false;
+};
+LooseRecord read_loose_record(std::string_view text, std::size_t begin, char delimiter, char quote);
+
+/// The length of the raw record that starts at `begin`, its line's end left out.
+std::size_t raw_record_length(std::string_view text, std::size_t begin, const Layout& layout);
+
+}  // namespace zerobeat::detail

@@ -1,0 +1,354 @@
+#include "io/layout.hpp"
+
+#include <algorithm>
+#include <set>
+
+namespace zerobeat::detail {
+
+namespace {
+
+using Samples = std::vector<std::vector<std::string>>;
+
+bool ends_with(std::string_view text, std::string_view ending) {
+  return text.size() >= ending.size() && text.substr(text.size() - ending.size()) == ending;
+}
+
+InputFormat format_of(const SourceText& source, const ReadOptions& options) {
+  if (options.from != InputFormat::automatic) return options.from;
+  if (ends_with(source.name, ".tsv")) return InputFormat::tsv;
+  if (ends_with(source.name, ".jsonl")) return InputFormat::jsonl;
+  return InputFormat::csv;
+}
+
+/// What can't be delimited text at all.
+void refuse_other_formats(const SourceText& source) {
+  const std::string_view text = source.text;
+  const auto starts_with = [&](std::string_view bytes) {
+    return text.substr(0, bytes.size()) == bytes;
+  };
+  if (text.empty()) {
+    fail_input("{}: is empty; a source has at least a header line", source.name);
+  }
+  if (starts_with("\xff\xfe") || starts_with("\xfe\xff")) {
+    fail_input("{}: byte 0: is UTF-16; turn it into UTF-8 first: iconv -f UTF-16 -t UTF-8",
+               source.name);
+  }
+  if (starts_with("\x1f\x8b")) {
+    fail_input("{}: byte 0: is compressed by gzip; pipe it in: gzip -dc FILE | zerobeat … -",
+               source.name);
+  }
+  if (starts_with("\x28\xb5\x2f\xfd")) {
+    fail_input("{}: byte 0: is compressed by zstd; pipe it in: zstd -dc FILE | zerobeat … -",
+               source.name);
+  }
+}
+
+std::size_t after_line(std::string_view text, std::size_t at) {
+  const std::size_t newline = text.find('\n', at);
+  return newline == std::string_view::npos ? text.size() : newline + 1;
+}
+
+/// The delimiter with which most of the first lines have as many cells as the first.
+char find_delimiter(std::string_view text, std::size_t begin, const ReadOptions& options,
+                    char quote) {
+  char best = ',';
+  std::pair<std::size_t, std::size_t> best_score{0, 0};
+  for (const char candidate : {',', ';', '\t', '|'}) {
+    if (candidate == ',' && options.decimal == DecimalMark::comma) continue;
+    std::size_t at = begin, header_cells = 0, same = 0;
+    for (int lines = 0; lines < 50 && at < text.size(); ++lines) {
+      if (options.comment && text[at] == *options.comment) {
+        at = after_line(text, at);
+        continue;
+      }
+      const LooseRecord record = read_loose_record(text, at, candidate, quote);
+      at = record.end;
+      if (record.blank || record.broken) continue;
+      if (header_cells == 0) header_cells = record.cells.size();
+      same += record.cells.size() == header_cells;
+    }
+    if (header_cells < 2) continue;
+    if (std::pair(same, header_cells) > best_score) {
+      best_score = {same, header_cells};
+      best = candidate;
+    }
+  }
+  return best;
+}
+
+std::string trimmed(std::string text) {
+  while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.pop_back();
+  const std::size_t first = text.find_first_not_of(" \t");
+  return first == std::string::npos ? std::string() : text.substr(first);
+}
+
+void check_names(const std::vector<std::string>& names, const SourceText& source,
+                 std::uint64_t line) {
+  std::set<std::string> seen;
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    if (printable(names[i]) != names[i]) {
+      fail_input("{}:{}: the name of column {} is not UTF-8: \"{}\"", source.name, line, i + 1,
+                 printable(names[i]));
+    }
+    if (!seen.insert(names[i]).second) {
+      const auto first = std::ranges::find(names, names[i]) - names.begin() + 1;
+      fail_input(
+          "{}:{}: two columns are named \"{}\" (columns {} and {}); rename one, or pass over the "
+          "header: --skip-lines {} --no-header",
+          source.name, line, names[i], first, i + 1, line);
+    }
+  }
+}
+
+/// Some hundred records from all over the source, those with the right number of cells.
+Samples take_samples(std::string_view text, std::size_t data_begin, const Layout& layout) {
+  Samples samples;
+  constexpr std::size_t spots = 48;
+  const std::size_t size = text.size() - data_begin;
+  std::size_t read_until = data_begin;
+  for (std::size_t spot = 0; spot < spots; ++spot) {
+    std::size_t at = data_begin + size / spots * spot;
+    if (spot > 0) at = after_line(text, at);
+    at = std::max(at, read_until);
+    const std::size_t most = spot == 0 ? 200 : 20;
+    const std::size_t stop = std::min(text.size(), at + (std::size_t{1} << 20));
+    for (std::size_t n = 0; n < most && at < stop; ++n) {
+      if (layout.comment && text[at] == *layout.comment) {
+        at = after_line(text, at);
+        continue;
+      }
+      LooseRecord record = read_loose_record(text, at, layout.delimiter, layout.quote);
+      at = record.end;
+      if (record.blank || record.broken || record.cells.size() != layout.cells) continue;
+      samples.push_back(std::move(record.cells));
+    }
+    read_until = at;
+  }
+  return samples;
+}
+
+std::vector<std::string> column_samples(const Samples& samples, std::size_t cell,
+                                        std::optional<std::size_t> clock,
+                                        const MissingWords& missing_words) {
+  std::vector<std::string> texts;
+  for (const auto& record : samples) {
+    if (missing_words.holds(record[cell])) continue;
+    texts.push_back(clock ? record[cell] + " " + record[*clock] : record[cell]);
+  }
+  return texts;
+}
+
+bool is_epoch(const TimeFormat& format) {
+  using Kind = TimeFormat::Kind;
+  return format.kind == Kind::epoch_s || format.kind == Kind::epoch_ms ||
+         format.kind == Kind::epoch_us || format.kind == Kind::epoch_ns;
+}
+
+std::size_t count_reading(const TimeFormat& format, const std::vector<std::string>& samples) {
+  TimestampReader reader({.format = format, .zone = {}, .repeated = Repeated::earlier});
+  return static_cast<std::size_t>(std::ranges::count_if(samples, [&](const std::string& sample) {
+    return reader.read(sample).verdict == TimeVerdict::ok;
+  }));
+}
+
+/// Numbers that could be anything are times only when they are large enough to be epochs.
+bool plausible_epochs(const std::vector<std::string>& samples) {
+  const auto large = std::ranges::count_if(samples, [](const std::string& sample) {
+    const std::size_t first = sample.find_first_of("0123456789");
+    const std::size_t end = sample.find_first_not_of("0123456789", first);
+    return first != std::string::npos && std::min(end, sample.size()) - first >= 9;
+  });
+  return static_cast<std::size_t>(large) * 10 >= samples.size() * 9;
+}
+
+bool only_years(const std::vector<std::string>& samples) {
+  return std::ranges::all_of(samples, [](const std::string& s) { return trimmed(s).size() == 4; });
+}
+
+/// The first column that reads as times: dates or large epochs, else years.
+std::size_t find_time_column(const Samples& samples, const std::vector<std::string>& names,
+                             const ReadOptions& options, const MissingWords& missing_words,
+                             const SourceText& source) {
+  if (samples.empty()) return 0;
+  for (const bool years : {false, true}) {
+    for (std::size_t cell = 0; cell < names.size(); ++cell) {
+      const auto texts = column_samples(samples, cell, std::nullopt, missing_words);
+      if (texts.empty()) continue;
+      TimeFormat format = options.time_format;
+      if (format.kind == TimeFormat::Kind::automatic) {
+        const auto found = find_time_format(texts);
+        if (!found) continue;
+        format = *found;
+        if (is_epoch(format) && !plausible_epochs(texts)) continue;
+        if (only_years(texts) != years) continue;
+      }
+      if (count_reading(format, texts) * 2 >= texts.size()) return cell;
+    }
+  }
+  fail_input(
+      "{}: no column reads as times; there is {}. Name one with --time, and its format with "
+      "--time-format",
+      source.name, fmt::join(names, ", "));
+}
+
+void find_time(FoundLayout& found, const ReadOptions& options, const MissingWords& missing_words,
+               const Samples& samples, const SourceText& source) {
+  const auto place = [&](const std::string& name) {
+    const auto at = std::ranges::find(found.names, name);
+    if (at == found.names.end()) {
+      fail_usage("--time {}: {} has no column \"{}\"{}", options.time, source.name, name,
+                 did_you_mean(name, found.names));
+    }
+    return static_cast<std::size_t>(at - found.names.begin());
+  };
+  Layout& layout = found.layout;
+  const std::size_t plus = options.time.find('+');
+  if (options.time.empty()) {
+    layout.time_cell = find_time_column(samples, found.names, options, missing_words, source);
+    found.time_name = found.names[layout.time_cell];
+  } else if (plus != std::string::npos &&
+             std::ranges::find(found.names, options.time) == found.names.end()) {
+    layout.time_cell = place(options.time.substr(0, plus));
+    layout.clock_cell = place(options.time.substr(plus + 1));
+    found.time_name = options.time;
+  } else {
+    layout.time_cell = place(options.time);
+    found.time_name = options.time;
+  }
+
+  found.time_samples = column_samples(samples, layout.time_cell, layout.clock_cell, missing_words);
+  layout.times.format = options.time_format;
+  if (options.time_format.kind == TimeFormat::Kind::automatic) {
+    found.format_found = true;
+    layout.times.format = find_time_format(found.time_samples).value_or(TimeFormat{
+        .kind = TimeFormat::Kind::iso, .order = {}, .pattern = {}});
+  }
+  TimeFormat& format = layout.times.format;
+  if (format.kind == TimeFormat::Kind::dated && options.date_order) {
+    TimeFormat told = format;
+    told.order = *options.date_order;
+    if (count_reading(told, found.time_samples) * 2 >= found.time_samples.size()) format = told;
+  }
+}
+
+/// Numeric when nine in ten of what is not missing read as numbers.
+bool reads_as_numbers(const Samples& samples, std::size_t cell, const Layout& layout,
+                      const MissingWords& missing_words) {
+  std::size_t filled = 0, numbers = 0;
+  for (const auto& record : samples) {
+    if (missing_words.holds(record[cell])) continue;
+    ++filled;
+    numbers += read_number(record[cell], layout.decimal_mark).kind !=
+               NumberReading::Kind::unreadable;
+  }
+  return numbers * 10 >= filled * 9;
+}
+
+}  // namespace
+
+FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
+                        const MissingWords& missing_words) {
+  refuse_other_formats(source);
+  const InputFormat format = format_of(source, options);
+  if (format == InputFormat::jsonl) {
+    fail_usage("{}: jsonl can't be read yet; turn it into csv first", source.name);
+  }
+  FoundLayout found;
+  Layout& layout = found.layout;
+  const std::string_view text = source.text;
+  std::size_t at = text.substr(0, 3) == "\xef\xbb\xbf" ? 3 : 0;
+
+  layout.quote = format == InputFormat::tsv ? '\0' : '"';
+  layout.comment = options.comment;
+  layout.decimal_mark = options.decimal == DecimalMark::comma ? ',' : '.';
+  for (std::int64_t i = 0; i < options.skip_lines; ++i, ++found.data_line) {
+    at = after_line(text, at);
+  }
+  // Blank lines and comments before the header are passed over.
+  LooseRecord header;
+  for (;; ++found.data_line) {
+    if (at >= text.size()) {
+      fail_input("{}: has no header; it is empty but for blank lines and comments", source.name);
+    }
+    const bool comment = options.comment && text[at] == *options.comment;
+    if (!comment) {
+      const std::string_view line = text.substr(at, after_line(text, at) - at);
+      if (line.find_first_not_of(" \r\n") != std::string_view::npos) break;
+    }
+    at = after_line(text, at);
+  }
+  if (format == InputFormat::tsv) {
+    layout.delimiter = options.delimiter.value_or('\t');
+  } else {
+    layout.delimiter = options.delimiter
+                           ? *options.delimiter
+                           : find_delimiter(text, at, options, layout.quote);
+  }
+  if (layout.delimiter == '\n' || layout.delimiter == '"' || layout.delimiter == '\r') {
+    fail_usage("--delimiter can't be a quote or a line's end");
+  }
+  if (layout.delimiter == layout.decimal_mark) {
+    fail_usage("the delimiter and the decimal mark are both \"{}\"; give --delimiter",
+               layout.delimiter);
+  }
+  header = read_loose_record(text, at, layout.delimiter, layout.quote);
+  if (header.broken) {
+    fail_input("{}:{}: byte {}: a quote in the header does not close", source.name,
+               found.data_line, at);
+  }
+  layout.cells = header.cells.size();
+  for (std::size_t i = 0; i < header.cells.size(); ++i) {
+    const std::string name = options.no_header ? "" : trimmed(header.cells[i]);
+    found.names.push_back(name.empty() ? fmt::format("c{}", i + 1) : name);
+  }
+  check_names(found.names, source, found.data_line);
+  if (!options.no_header) {
+    const std::string_view raw = text.substr(at, header.end - at);
+    found.data_line += static_cast<std::uint64_t>(std::ranges::count(raw, '\n'));
+    at = header.end;
+  }
+  found.data_begin = at;
+
+  const Samples samples = take_samples(text, at, layout);
+  const auto place = [&](const std::string& name, std::string_view option) {
+    const auto column = std::ranges::find(found.names, name);
+    if (column == found.names.end()) {
+      fail_usage("--{}: {} has no column \"{}\"{}", option, source.name, name,
+                 did_you_mean(name, found.names));
+    }
+    return static_cast<std::size_t>(column - found.names.begin());
+  };
+  if (!options.key.empty()) layout.key_cell = place(options.key, "key");
+  find_time(found, options, missing_words, samples, source);
+  layout.times.zone = options.zone;
+  layout.times.repeated = options.repeated;
+  layout.times.skipped = options.skipped;
+  if (options.earliest) layout.times.earliest = options.earliest->in(options.zone);
+  if (options.latest) layout.times.latest = options.latest->in(options.zone);
+
+  found.fault_columns = found.names;
+  layout.time_fault_column = static_cast<std::int32_t>(layout.time_cell);
+  if (layout.clock_cell) {
+    layout.time_fault_column = static_cast<std::int32_t>(found.fault_columns.size());
+    found.fault_columns.push_back(found.time_name);
+  }
+  if (layout.key_cell) layout.key_fault_column = static_cast<std::int32_t>(*layout.key_cell);
+
+  std::vector<bool> wanted(found.names.size(), options.columns.empty());
+  for (const auto& name : options.columns) wanted[place(name, "columns")] = true;
+  for (std::size_t cell = 0; cell < found.names.size(); ++cell) {
+    const bool other_role = cell == layout.time_cell || cell == layout.clock_cell ||
+                            cell == layout.key_cell;
+    if (other_role || !wanted[cell]) continue;
+    ValueColumn value;
+    value.cell = cell;
+    value.numeric = reads_as_numbers(samples, cell, layout, missing_words);
+    value.keep = !options.decode ||
+                 std::ranges::find(*options.decode, found.names[cell]) != options.decode->end();
+    value.fault_column = static_cast<std::int32_t>(cell);
+    layout.values.push_back(value);
+  }
+  return found;
+}
+
+}  // namespace zerobeat::detail

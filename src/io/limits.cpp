@@ -1,0 +1,125 @@
+#include <zerobeat/io/limits.hpp>
+#include <zerobeat/io/write.hpp>
+
+#include <algorithm>
+#include <map>
+
+namespace zerobeat {
+
+namespace {
+
+/// Long records are shown by their beginning.
+std::string shown(const std::string& text) {
+  constexpr std::size_t most = 60;
+  std::string line;
+  std::size_t letters = 0;
+  for (std::size_t i = 0; i < text.size() && letters < most; ++letters) {
+    const std::size_t length = std::max<std::size_t>(1, utf8_length(std::string_view(text).substr(i)));
+    const char c = text[i];
+    if (c == '\n' || c == '\r' || c == '\t' || static_cast<unsigned char>(c) < ' ') {
+      line += ' ';
+    } else {
+      line += text.substr(i, length);
+    }
+    i += length;
+  }
+  return line.size() < text.size() ? line + "…" : line;
+}
+
+/// The word that stands most often where a number should, to suggest as one for missing.
+std::string commonest_unreadable(const SourceAccount& account) {
+  std::map<std::string, int> words;
+  for (const Fault& fault : account.faults) {
+    if (fault.reason == Reason::unreadable_reading && words.size() < 1000) {
+      ++words[account.text_of(fault)];
+    }
+  }
+  const auto most = std::ranges::max_element(words, {}, [](const auto& w) { return w.second; });
+  return most == words.end() ? std::string() : most->first;
+}
+
+}  // namespace
+
+void from_text(std::string_view text, Tolerable& out) {
+  std::string_view digits = text;
+  out.percent = !digits.empty() && digits.back() == '%';
+  if (out.percent) digits.remove_suffix(1);
+  bool good = true;
+  try {
+    if (out.percent) {
+      from_text(digits, out.number);
+    } else {
+      std::int64_t whole = 0;
+      from_text(digits, whole);
+      out.number = static_cast<double>(whole);
+    }
+  } catch (const Error&) {
+    good = false;
+  }
+  if (!good || out.number < 0 || (out.percent && out.number > 100)) {
+    fail_usage("\"{}\" is neither a number of records nor a percentage; write it like 12 or 0.5%",
+               text);
+  }
+}
+
+std::string to_text(const Tolerable& tolerable) {
+  return fmt::format("{}{}", tolerable.number, tolerable.percent ? "%" : "");
+}
+
+void check_limits(const SourceAccount& account, const Limits& limits) {
+  const std::int64_t faulty = account.at_fault();
+  if (faulty == 0) return;
+  const bool told = limits.tolerate || !limits.rejects.empty();
+  bool tolerable = told;
+  if (limits.tolerate) {
+    const double number = limits.tolerate->number;
+    tolerable = limits.tolerate->percent
+                    ? static_cast<double>(faulty) * 100 <= number * static_cast<double>(account.records)
+                    : static_cast<double>(faulty) <= number;
+  }
+  if (tolerable) return;
+
+  std::string message = fmt::format("{}: {} of {} records {} at fault", account.source,
+                                    grouped(faulty), grouped(account.records),
+                                    faulty == 1 ? "is" : "are");
+  message += limits.tolerate ? fmt::format(", more than --tolerate {}; no data was written",
+                                           to_text(*limits.tolerate))
+                             : "; no data was written";
+  constexpr std::size_t most = 5;
+  for (std::size_t i = 0; i < std::min(most, account.faults.size()); ++i) {
+    const Fault& fault = account.faults[i];
+    const auto column = account.column_of(fault);
+    message += fmt::format("\n  line {}: {}{}: {}", fault.line, word(fault.reason),
+                           column.empty() ? "" : fmt::format(" in {}", column),
+                           shown(account.text_of(fault)));
+  }
+  if (account.faults.size() > most) {
+    message += fmt::format("\n  and {} more", grouped(static_cast<std::int64_t>(account.faults.size() - most)));
+  }
+  message += "\nto go on:";
+  if (limits.rejects.empty()) message += "\n  --rejects FILE    sets them aside in a file";
+  message += fmt::format("\n  --tolerate {:<7}goes on without them", faulty);
+  if (const std::string common = commonest_unreadable(account); !common.empty()) {
+    message += fmt::format("\n  --missing {}    when \"{}\" stands for a missing reading",
+                           shown(common), shown(common));
+  }
+  throw Error(Error::Kind::limit, message);
+}
+
+void write_rejects_header(Output& output) { output.write("line,byte,column,reason,text\n"); }
+
+void write_rejects(const SourceAccount& account, Output& output) {
+  fmt::memory_buffer out;
+  for (const Fault& fault : account.faults) {
+    fmt::format_to(std::back_inserter(out), "{},{},{},{},{}\n", fault.line, fault.byte,
+                   csv_cell(account.column_of(fault)), word(fault.reason),
+                   csv_cell(account.text_of(fault)));
+    if (out.size() > (std::size_t{1} << 20)) {
+      output.write({out.data(), out.size()});
+      out.clear();
+    }
+  }
+  output.write({out.data(), out.size()});
+}
+
+}  // namespace zerobeat

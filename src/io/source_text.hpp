@@ -1,0 +1,27 @@
+/// The bytes of a source: a mapped file, or all of a pipe.
+
+#pragma once
+
+#include <memory>
+#include <string>
+#include <string_view>
+
+namespace zerobeat::detail {
+
+struct SourceText {
+  std::string name;  ///< as the user named it
+  std::shared_ptr<const void> owner;
+  std::string_view text;
+  bool mapped = false;
+
+  /// Lets go of the memory of a part that has been read; it comes back from the file when it is
+  /// looked at again. Does nothing for what is not mapped.
+  void release(std::size_t from, std::size_t until) const;
+};
+
+/// Opens a file, or standard input for "-". Throws Error of kind input.
+SourceText open_source(const std::string& path);
+
+SourceText source_of(std::string text, const std::string& name);
+
+}  // namespace zerobeat::detail

@@ -1,0 +1,186 @@
+#include <zerobeat/io/write.hpp>
+
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace zerobeat {
+
+namespace {
+
+using Text = fmt::memory_buffer;
+
+void append(Text& out, std::string_view text) { out.append(text.data(), text.data() + text.size()); }
+
+void append_cell(Text& out, std::string_view text) {
+  if (text.find_first_of(",\"\r\n") == std::string_view::npos) return append(out, text);
+  out.push_back('"');
+  for (const char c : text) {
+    if (c == '"') out.push_back('"');
+    out.push_back(c);
+  }
+  out.push_back('"');
+}
+
+void append_instant(Text& out, Instant t, int digits, const Zone* zone) {
+  char text[longest_instant];
+  const char* const end = write_instant(text, t, digits, zone);
+  out.append(static_cast<const char*>(text), end);
+}
+
+int digits_for(std::span<const Instant> times, const Validity& validity) {
+  int digits = 0;
+  for (std::size_t i = 0; i < times.size() && digits < 9; ++i) {
+    if (validity[i]) digits = std::max(digits, digits_needed(times[i]));
+  }
+  return digits;
+}
+
+/// Writes the cells of one column.
+class CellWriter {
+ public:
+  CellWriter(const Column& column, const WriteOptions& options, const Zone* zone)
+      : column_(column), zone_(zone) {
+    if (column.type() == Column::Type::time) {
+      digits_ = digits_of(options.precision, digits_for(column.times(), column.validity()));
+    }
+    if (column.type() == Column::Type::text) {
+      for (const auto& text : column.dictionary()) cells_.push_back(csv_cell(text));
+    }
+  }
+
+  void write(Text& out, std::size_t row) const {
+    if (!column_.valid(row)) return;
+    switch (column_.type()) {
+      case Column::Type::number:
+        if (!std::isnan(column_.numbers()[row])) {
+          fmt::format_to(std::back_inserter(out), "{}", column_.numbers()[row]);
+        }
+        return;
+      case Column::Type::integer:
+        fmt::format_to(std::back_inserter(out), "{}", column_.integers()[row]);
+        return;
+      case Column::Type::boolean:
+        return append(out, column_.boolean(row) ? "true" : "false");
+      case Column::Type::time:
+        return append_instant(out, column_.times()[row], digits_, zone_);
+      case Column::Type::text:
+        return append(out, cells_[static_cast<std::size_t>(column_.codes()[row])]);
+    }
+  }
+
+ private:
+  const Column& column_;
+  const Zone* zone_;
+  int digits_ = 0;
+  std::vector<std::string> cells_;  // of the dictionary, quoted where needed
+};
+
+/// Writes rows [begin, end) of a timeline.
+class RowWriter {
+ public:
+  RowWriter(const Timeline& timeline, const WriteOptions& options)
+      : timeline_(timeline), zone_(options.local ? &timeline.zone() : nullptr) {
+    digits_ = digits_of(options.precision,
+                        digits_for(timeline.times(), timeline.time_column().validity()));
+    for (const Column& column : timeline.values().columns()) {
+      columns_.emplace_back(column, options, zone_);
+    }
+    for (const Strand& strand : timeline.strands()) {
+      keys_.push_back(strand.key ? csv_cell(*strand.key) : std::string());
+    }
+  }
+
+  void write(Text& out, std::size_t begin, std::size_t end) const {
+    const auto strands = timeline_.strands();
+    auto strand = std::ranges::upper_bound(strands, begin, {}, &Strand::end);
+    for (std::size_t row = begin; row < end; ++row) {
+      while (row >= strand->end) ++strand;
+      append_instant(out, timeline_.times()[row], digits_, zone_);
+      if (timeline_.has_key()) {
+        out.push_back(',');
+        append(out, keys_[static_cast<std::size_t>(strand - strands.begin())]);
+      }
+      for (const CellWriter& column : columns_) {
+        out.push_back(',');
+        column.write(out, row);
+      }
+      out.push_back('\n');
+    }
+  }
+
+ private:
+  const Timeline& timeline_;
+  const Zone* zone_;
+  int digits_ = 0;
+  std::vector<CellWriter> columns_;
+  std::vector<std::string> keys_;
+};
+
+}  // namespace
+
+std::string csv_cell(std::string_view text) {
+  Text out;
+  append_cell(out, text);
+  return fmt::to_string(out);
+}
+
+void write_csv(const Timeline& timeline, Output& output, const WriteOptions& options) {
+  if (options.to == OutputFormat::jsonl) {
+    fail_usage("jsonl can't be written yet; write csv");
+  }
+  Text header;
+  append_cell(header, timeline.time_name());
+  if (timeline.has_key()) {
+    header.push_back(',');
+    append_cell(header, timeline.key_name());
+  }
+  for (const auto& name : timeline.values().names()) {
+    header.push_back(',');
+    append_cell(header, name);
+  }
+  header.push_back('\n');
+  output.write({header.data(), header.size()});
+
+  // Blocks are formatted side by side and written in order, some at a time.
+  const RowWriter writer(timeline, options);
+  constexpr std::size_t block_rows = 1 << 14, blocks_at_once = 8;
+  std::vector<Text> texts(blocks_at_once);
+  for (std::size_t from = 0; from < timeline.rows(); from += block_rows * blocks_at_once) {
+    tbb::parallel_for(std::size_t{0}, blocks_at_once, [&](std::size_t b) {
+      texts[b].clear();
+      const std::size_t begin = std::min(timeline.rows(), from + b * block_rows);
+      const std::size_t end = std::min(timeline.rows(), begin + block_rows);
+      if (begin < end) writer.write(texts[b], begin, end);
+    });
+    for (const Text& text : texts) output.write({text.data(), text.size()});
+  }
+}
+
+void write_csv(const Timeline& timeline, const std::string& path, const WriteOptions& options) {
+  Output output(path);
+  write_csv(timeline, output, options);
+  output.commit();
+}
+
+void write_changes(std::span<const ClipChange> changes, Output& output) {
+  int digits = 0;
+  for (const ClipChange& change : changes) digits = std::max(digits, digits_needed(change.time));
+  Text out;
+  append(out, "time,key,column,before,after\n");
+  for (const ClipChange& change : changes) {
+    append_instant(out, change.time, digits, nullptr);
+    out.push_back(',');
+    append_cell(out, change.key.value_or(""));
+    out.push_back(',');
+    append_cell(out, change.column);
+    fmt::format_to(std::back_inserter(out), ",{},", change.before);
+    if (change.after) fmt::format_to(std::back_inserter(out), "{}", *change.after);
+    out.push_back('\n');
+  }
+  output.write({out.data(), out.size()});
+}
+
+}  // namespace zerobeat

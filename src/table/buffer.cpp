@@ -1,0 +1,57 @@
+#include <zerobeat/table/buffer.hpp>
+
+#include <sys/mman.h>
+
+#include <cstdlib>
+#include <new>
+
+namespace zerobeat::detail {
+
+namespace {
+
+constexpr std::size_t mapped_from = std::size_t{1} << 20;
+constexpr std::size_t page = 4096;
+
+std::size_t whole_pages(std::size_t bytes) { return (bytes + page - 1) / page * page; }
+std::size_t whole_lines(std::size_t bytes) { return (bytes + 63) / 64 * 64; }
+
+}  // namespace
+
+void* allocate_block(std::size_t bytes) {
+  if (bytes == 0) return nullptr;
+  if (bytes < mapped_from) {
+    void* block = std::aligned_alloc(64, whole_lines(bytes));
+    if (block == nullptr) throw std::bad_alloc();
+    return block;
+  }
+  const std::size_t size = whole_pages(bytes);
+  void* block = mmap(nullptr, size, PROT_READ | PROT_WRITE,
+                     MAP_PRIVATE | MAP_ANONYMOUS | MAP_NORESERVE, -1, 0);
+  if (block == MAP_FAILED) throw std::bad_alloc();
+  madvise(block, size, MADV_HUGEPAGE);
+  return block;
+}
+
+void* grow_block(void* block, std::size_t used, std::size_t old_bytes, std::size_t new_bytes) {
+  if (block != nullptr && old_bytes >= mapped_from) {
+    void* moved = mremap(block, whole_pages(old_bytes), whole_pages(new_bytes), MREMAP_MAYMOVE);
+    if (moved == MAP_FAILED) throw std::bad_alloc();
+    return moved;
+  }
+  void* moved = allocate_block(new_bytes);
+  if (block != nullptr) {
+    std::memcpy(moved, block, used);
+    free_block(block, old_bytes);
+  }
+  return moved;
+}
+
+void free_block(void* block, std::size_t bytes) {
+  if (bytes >= mapped_from) {
+    munmap(block, whole_pages(bytes));
+  } else {
+    std::free(block);
+  }
+}
+
+}  // namespace zerobeat::detail

@@ -1,0 +1,138 @@
+#include <zerobeat/table/column.hpp>
+
+#include <bit>
+
+namespace zerobeat {
+
+Validity::Validity(Buffer<std::uint64_t> words, std::size_t size) {
+  std::size_t present = 0;
+  for (std::size_t i = 0; i < size / 64; ++i) present += std::popcount(words[i]);
+  if (size % 64 != 0) {
+    present += std::popcount(words[size / 64] & ((std::uint64_t{1} << (size % 64)) - 1));
+  }
+  missing_ = size - present;
+  if (missing_ == 0) return;
+  owner_ = std::make_shared<const Buffer<std::uint64_t>>(std::move(words));
+  bits_ = owner_->data();
+}
+
+template <typename T>
+Column Column::of(Type type, Buffer<T> values, std::size_t size, Validity validity) {
+  Column column;
+  column.type_ = type;
+  column.size_ = size;
+  auto owner = std::make_shared<const Buffer<T>>(std::move(values));
+  column.data_ = owner->data();
+  column.owner_ = std::move(owner);
+  column.validity_ = std::move(validity);
+  return column;
+}
+
+Column Column::numbers(Buffer<double> values, Validity validity) {
+  const std::size_t size = values.size();
+  return of(Type::number, std::move(values), size, std::move(validity));
+}
+
+Column Column::integers(Buffer<std::int64_t> values, Validity validity) {
+  const std::size_t size = values.size();
+  return of(Type::integer, std::move(values), size, std::move(validity));
+}
+
+Column Column::booleans(Buffer<std::uint64_t> bits, std::size_t size, Validity validity) {
+  return of(Type::boolean, std::move(bits), size, std::move(validity));
+}
+
+Column Column::text(Buffer<std::int32_t> codes, std::shared_ptr<const Dictionary> dictionary,
+                    Validity validity) {
+  const std::size_t size = codes.size();
+  Column column = of(Type::text, std::move(codes), size, std::move(validity));
+  column.dictionary_ = std::move(dictionary);
+  return column;
+}
+
+Column Column::times(Buffer<Instant> values, Validity validity) {
+  const std::size_t size = values.size();
+  return of(Type::time, std::move(values), size, std::move(validity));
+}
+
+void Column::fail_type(Type wanted) const {
+  fail_usage("the column holds {}, not {}", enum_words(type_)[static_cast<std::size_t>(type_)],
+             enum_words(wanted)[static_cast<std::size_t>(wanted)]);
+}
+
+Column Column::as_numbers() const {
+  if (type_ == Type::number) return *this;
+  const auto whole = integers();
+  Buffer<double> values(whole.size());
+  for (std::size_t i = 0; i < whole.size(); ++i) values[i] = static_cast<double>(whole[i]);
+  return numbers(std::move(values), validity_);
+}
+
+namespace {
+
+template <typename T>
+Buffer<T> gather_values(std::span<const T> values, std::span<const std::int64_t> rows) {
+  Buffer<T> out(rows.size());
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    out[i] = rows[i] < 0 ? T{} : values[static_cast<std::size_t>(rows[i])];
+  }
+  return out;
+}
+
+}  // namespace
+
+Column Column::gather(std::span<const std::int64_t> rows) const {
+  ValidityBuilder validity(rows.size());
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    if (rows[i] < 0 || !valid(static_cast<std::size_t>(rows[i]))) validity.set_missing(i);
+  }
+  switch (type_) {
+    case Type::number:
+      return numbers(gather_values(numbers(), rows), validity.take());
+    case Type::integer:
+      return integers(gather_values(integers(), rows), validity.take());
+    case Type::time:
+      return times(gather_values(times(), rows), validity.take());
+    case Type::text:
+      return text(gather_values(codes(), rows), dictionary_, validity.take());
+    case Type::boolean:
+      break;
+  }
+  Buffer<std::uint64_t> bits((rows.size() + 63) / 64, 0);
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    if (rows[i] >= 0 && boolean(static_cast<std::size_t>(rows[i]))) {
+      bits[i / 64] |= std::uint64_t{1} << (i % 64);
+    }
+  }
+  return booleans(std::move(bits), rows.size(), validity.take());
+}
+
+bool operator==(const Column& a, const Column& b) {
+  if (a.type() != b.type() || a.size() != b.size()) return false;
+  for (std::size_t i = 0; i < a.size(); ++i) {
+    if (a.valid(i) != b.valid(i)) return false;
+    if (!a.valid(i)) continue;
+    bool same = false;
+    switch (a.type()) {
+      case Column::Type::number:
+        same = a.numbers()[i] == b.numbers()[i];
+        break;
+      case Column::Type::integer:
+        same = a.integers()[i] == b.integers()[i];
+        break;
+      case Column::Type::time:
+        same = a.times()[i] == b.times()[i];
+        break;
+      case Column::Type::text:
+        same = a.text(i) == b.text(i);
+        break;
+      case Column::Type::boolean:
+        same = a.boolean(i) == b.boolean(i);
+        break;
+    }
+    if (!same) return false;
+  }
+  return true;
+}
+
+}  // namespace zerobeat

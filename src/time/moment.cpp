@@ -1,0 +1,15 @@
+#include <zerobeat/time/moment.hpp>
+#include <zerobeat/time/timestamp.hpp>
+
+namespace zerobeat {
+
+Instant Moment::in(const Zone& zone) const { return read_instant(text, zone); }
+
+void from_text(std::string_view text, Moment& out) {
+  read_instant(text, Zone());
+  out.text = text;
+}
+
+std::string to_text(const Moment& moment) { return moment.text; }
+
+}  // namespace zerobeat

@@ -1,0 +1,28 @@
+/// Ticks of a time axis: round local times of a zone.
+
+#pragma once
+
+#include <zerobeat/time/instant.hpp>
+#include <zerobeat/time/zone.hpp>
+
+#include <string>
+#include <vector>
+
+namespace zerobeat::detail {
+
+struct Tick {
+  Instant at{};
+  std::string label{};  ///< two lines: the clock, and the date where it changes
+};
+
+/// About `most` ticks at most between two instants.
+std::vector<Tick> time_ticks(Instant first, Instant last, const Zone& zone, int most);
+
+/// The instants between two at which the zone's clocks change, and by how much.
+struct ClockChange {
+  Instant at{};
+  std::chrono::seconds by{};
+};
+std::vector<ClockChange> clock_changes(Instant first, Instant last, const Zone& zone);
+
+}  // namespace zerobeat::detail

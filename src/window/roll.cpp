@@ -1,0 +1,272 @@
+#include <zerobeat/window/roll.hpp>
+
+#include "clean/order_statistics.hpp"
+#include "clean/window_rows.hpp"
+#include "window/sliding.hpp"
+
+#include <tbb/parallel_for.h>
+
+#include <atomic>
+#include <cmath>
+
+namespace zerobeat {
+
+namespace {
+
+using detail::RowRange;
+
+constexpr Stat statistics[] = {Stat::count, Stat::sum,    Stat::mean,     Stat::min,
+                               Stat::max,   Stat::first,  Stat::last,     Stat::range,
+                               Stat::median, Stat::std,   Stat::var,      Stat::missing,
+                               Stat::quantile};
+
+/// A part of a strand that is computed by itself. Parts do not depend on the number of threads.
+struct Part {
+  std::size_t strand = 0;
+  std::size_t from = 0, until = 0;  ///< rows of the strand
+};
+
+std::vector<Part> parts_of(const Timeline& timeline) {
+  constexpr std::size_t rows = std::size_t{1} << 18;
+  std::vector<Part> parts;
+  for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
+    const std::size_t size = timeline.strands()[s].size();
+    for (std::size_t from = 0; from < size; from += rows) {
+      parts.push_back({s, from, std::min(size, from + rows)});
+    }
+  }
+  return parts;
+}
+
+/// What one take writes, a value and a mark a row; marks become the validity.
+struct Output {
+  Buffer<double> values;
+  Buffer<std::uint8_t> there;
+};
+
+/// How many readings each window holds.
+std::vector<std::uint32_t> count_readings(const Column& column, std::size_t offset,
+                                          std::span<const RowRange> windows) {
+  std::vector<std::uint32_t> counts(windows.size());
+  if (windows.empty()) return counts;
+  if (column.validity().all()) {
+    for (std::size_t w = 0; w < windows.size(); ++w) counts[w] = windows[w].end - windows[w].begin;
+    return counts;
+  }
+  std::size_t begin = windows[0].begin, end = begin;
+  std::uint32_t count = 0;
+  for (std::size_t w = 0; w < windows.size(); ++w) {
+    for (; end < windows[w].end; ++end) count += column.valid(offset + end);
+    for (; begin < windows[w].begin; ++begin) count -= column.valid(offset + begin);
+    counts[w] = count;
+  }
+  return counts;
+}
+
+/// Numbers of one column's windows: everything but counts and picks.
+class Kernel {
+ public:
+  Kernel(std::span<const double> values, const Column& column, std::size_t offset,
+         std::span<const RowRange> windows, std::span<const std::uint32_t> counts)
+      : values_(values), column_(column), offset_(offset), windows_(windows), counts_(counts) {}
+
+  void run(const Take& take, double* out) const {
+    switch (take.stat) {
+      case Stat::sum:
+        return slide<detail::SumState>([&](std::size_t w, const auto& s) { out[w] = s.value(); });
+      case Stat::mean:
+        return slide<detail::SumState>([&](std::size_t w, const auto& s) {
+          out[w] = s.mean(static_cast<double>(counts_[w]));
+        });
+      case Stat::min:
+        return slide<detail::MinState>([&](std::size_t w, const auto& s) { out[w] = s.least; });
+      case Stat::max:
+        return slide<detail::MaxState>([&](std::size_t w, const auto& s) { out[w] = s.most; });
+      case Stat::range:
+        return slide<detail::RangeState>(
+            [&](std::size_t w, const auto& s) { out[w] = s.high.most - s.low.least; });
+      case Stat::var:
+      case Stat::std:
+        return slide<detail::MomentState>([&](std::size_t w, const auto& s) {
+          const double variance = s.squares / (s.count - 1);
+          out[w] = take.stat == Stat::std ? std::sqrt(variance) : variance;
+        });
+      default: {
+        const double share = take.stat == Stat::median ? 0.5 : take.share;
+        std::vector<std::uint32_t> counts(windows_.size());
+        detail::rolling_quantiles(values_, column_.validity(), offset_, windows_, {&share, 1},
+                                  counts, {out, windows_.size()});
+      }
+    }
+  }
+
+ private:
+  template <typename State, typename Put>
+  void slide(Put&& put) const {
+    if (column_.validity().all()) {
+      detail::slide<State>(values_, [](std::size_t) { return true; }, windows_, put);
+    } else {
+      detail::slide<State>(
+          values_, [&](std::size_t i) { return column_.valid(offset_ + i); }, windows_, put);
+    }
+  }
+
+  std::span<const double> values_;
+  const Column& column_;
+  std::size_t offset_;
+  std::span<const RowRange> windows_;
+  std::span<const std::uint32_t> counts_;
+};
+
+bool is_count(Stat stat) { return stat == Stat::count || stat == Stat::missing; }
+bool is_pick(Stat stat) { return stat == Stat::first || stat == Stat::last; }
+
+/// The first or last reading of each window, as rows; -1 when it has none.
+void pick_rows(const Column& column, std::size_t offset, std::span<const RowRange> windows,
+               bool last, std::int64_t* out) {
+  // The nearest reading at or after (before) each row is looked up as the window moves on.
+  std::size_t at = windows.empty() ? 0 : windows[0].begin;
+  std::int64_t latest = -1;
+  for (std::size_t w = 0; w < windows.size(); ++w) {
+    const RowRange window = windows[w];
+    if (last) {
+      for (; at < window.end; ++at) {
+        if (column.valid(offset + at)) latest = static_cast<std::int64_t>(at);
+      }
+      out[w] = latest >= static_cast<std::int64_t>(window.begin) ? latest : -1;
+    } else {
+      at = std::max<std::size_t>(at, window.begin);
+      while (at < window.end && !column.valid(offset + at)) ++at;
+      out[w] = at < window.end ? static_cast<std::int64_t>(at) : -1;
+    }
+    if (out[w] >= 0) out[w] += static_cast<std::int64_t>(offset);
+  }
+}
+
+Validity validity_of(const Buffer<std::uint8_t>& there) {
+  ValidityBuilder validity(there.size());
+  for (std::size_t i = 0; i < there.size(); ++i) {
+    if (there[i] == 0) validity.set_missing(i);
+  }
+  return validity.take();
+}
+
+}  // namespace
+
+Timeline roll(const Timeline& timeline, const Roll& options) {
+  StepTimer timer("roll", describe_options(options), timeline);
+  detail::check_window(options.window, options.place, "window");
+  if (options.min_count && *options.min_count < 0) {
+    fail_usage("--min-count {}: a number of readings is not negative", *options.min_count);
+  }
+  const auto takes =
+      resolve_takes(options.take, timeline.values(), Stat::mean, statistics, "roll",
+                    timeline.time_name(), timeline.key_name());
+  const std::int64_t least = options.min_count.value_or(
+      options.window.in_rows() ? options.window.rows : 1);
+  const std::size_t rows = timeline.rows();
+
+  std::vector<Column> columns(takes.size());
+  std::vector<Output> outputs(takes.size());
+  std::vector<std::vector<std::int64_t>> picks(takes.size());
+  for (std::size_t k = 0; k < takes.size(); ++k) {
+    if (is_pick(takes[k].stat)) {
+      columns[k] = timeline.values().column(takes[k].column);
+      picks[k].resize(rows);
+      continue;
+    }
+    if (!takes[k].of_records) columns[k] = timeline.values().column(takes[k].column);
+    if (columns[k].is_numeric() && !is_count(takes[k].stat)) columns[k] = columns[k].as_numbers();
+    outputs[k].values = Buffer<double>(rows);
+    outputs[k].there = Buffer<std::uint8_t>(rows);
+  }
+
+  const auto parts = parts_of(timeline);
+  tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
+    const Part& part = parts[p];
+    const Strand& strand = timeline.strands()[part.strand];
+    const auto windows =
+        detail::window_rows(timeline.times().subspan(strand.begin, strand.size()), options.window,
+                            options.place, timeline.zone(), part.from, part.until);
+    const std::size_t out = strand.begin + part.from;
+    for (std::size_t k = 0; k < takes.size(); ++k) {
+      const Take& take = takes[k];
+      if (take.of_records) {
+        for (std::size_t w = 0; w < windows.size(); ++w) {
+          outputs[k].values[out + w] = windows[w].end - windows[w].begin;
+          outputs[k].there[out + w] = 1;
+        }
+        continue;
+      }
+      const Column& column = columns[k];
+      const auto counts = count_readings(column, strand.begin, windows);
+      if (is_count(take.stat)) {
+        for (std::size_t w = 0; w < windows.size(); ++w) {
+          const std::uint32_t size = windows[w].end - windows[w].begin;
+          outputs[k].values[out + w] = take.stat == Stat::count ? counts[w] : size - counts[w];
+          outputs[k].there[out + w] = 1;
+        }
+        continue;
+      }
+      const std::int64_t needed = std::max<std::int64_t>(
+          least, take.stat == Stat::std || take.stat == Stat::var ? 2 : 1);
+      if (is_pick(take.stat)) {
+        pick_rows(column, strand.begin, windows, take.stat == Stat::last, picks[k].data() + out);
+        for (std::size_t w = 0; w < windows.size(); ++w) {
+          if (counts[w] < needed) picks[k][out + w] = -1;
+        }
+        continue;
+      }
+      const Kernel kernel(column.numbers().subspan(strand.begin, strand.size()), column,
+                          strand.begin, windows, counts);
+      kernel.run(take, outputs[k].values.data() + out);
+      for (std::size_t w = 0; w < windows.size(); ++w) {
+        outputs[k].there[out + w] =
+            counts[w] >= needed && !std::isnan(outputs[k].values[out + w]);
+      }
+    }
+  });
+
+  Timeline::Parts result = timeline.parts();
+  for (std::size_t k = 0; k < takes.size(); ++k) {
+    const Take& take = takes[k];
+    Column column;
+    if (is_pick(take.stat)) {
+      column = columns[k].gather(picks[k]);
+    } else if (is_count(take.stat)) {
+      Buffer<std::int64_t> counts(rows);
+      for (std::size_t i = 0; i < rows; ++i) {
+        counts[i] = static_cast<std::int64_t>(outputs[k].values[i]);
+      }
+      column = Column::integers(std::move(counts));
+    } else {
+      Validity validity = validity_of(outputs[k].there);
+      column = Column::numbers(std::move(outputs[k].values), std::move(validity));
+    }
+    result.values.add(take.result_name(), std::move(column));
+  }
+  return timer.finish(std::move(result));
+}
+
+Reach reach(const Roll& options) {
+  const Extent& window = options.window;
+  const auto rows = [](std::int64_t n) {
+    return n == 0 ? ReachSide::none() : ReachSide::of(Extent(n));
+  };
+  switch (options.place) {
+    case Place::trailing:
+      return {window.in_rows() ? rows(window.rows - 1) : ReachSide::of(window), {}};
+    case Place::leading:
+      return {{}, window.in_rows() ? rows(window.rows - 1) : ReachSide::of(window)};
+    case Place::centred:
+      break;
+  }
+  if (window.in_rows()) return {rows(window.rows / 2), rows((window.rows - 1) / 2)};
+  Period half;
+  half.months = window.period.months / 2;
+  half.days = window.period.days / 2;
+  half.nanoseconds = window.period.nanoseconds / 2;
+  return {ReachSide::of(half), ReachSide::of(half)};
+}
+
+}  // namespace zerobeat

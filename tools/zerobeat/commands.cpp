@@ -1,0 +1,276 @@
+#include "command.hpp"
+#include "sources.hpp"
+
+#include <cstdio>
+#include <filesystem>
+
+namespace zerobeat::tool {
+
+namespace {
+
+constexpr const char* one_file = "FILE: what to read; - is standard input";
+
+template <typename... Structs>
+OptionGroup group_of(std::string title, Structs&... structs) {
+  OptionGroup group{std::move(title), {}};
+  const auto add = [&](auto& options) {
+    for (auto& option : bind_options(options)) group.options.push_back(std::move(option));
+  };
+  (add(structs), ...);
+  return group;
+}
+
+void tell(bool quiet, const std::string& text) {
+  if (!quiet) fmt::print(stderr, "{}\n", text);
+}
+
+/// A command that reads records.
+class ReadingCommand : public Command {
+ public:
+  ReadingCommand(std::string name, std::string help, std::string operands)
+      : Command(std::move(name), std::move(help), std::move(operands)) {}
+
+ protected:
+  void add_reading() { groups_.push_back(group_of(reading_title, read_, limits_)); }
+  void add_general() { groups_.push_back(group_of("general", general)); }
+
+  std::vector<SourceFile> sources(std::size_t least, std::size_t most) const {
+    if (files_.size() < least) {
+      fail_usage("{}: name {}; - is standard input", name(),
+                 least == 1 ? "a file to read" : fmt::format("at least {} files to read", least));
+    }
+    if (files_.size() > most) {
+      fail_usage("{}: reads one file, not {}: {}", name(), files_.size(), fmt::join(files_, ", "));
+    }
+    return sources_of(files_, reading_given_);
+  }
+
+  ReadOptions read_;  // what is declared; the values are each file's own
+  Limits limits_;
+};
+
+constexpr std::size_t any_number = 10'000;
+
+class Check : public ReadingCommand {
+ public:
+  Check()
+      : ReadingCommand("check", "read and judge; print the account and the findings",
+                       "FILE…: what to read; - is standard input") {
+    groups_.push_back(group_of("check", options_));
+    add_reading();
+    add_general();
+  }
+
+  void run() override {
+    auto sources = this->sources(1, any_number);
+    const auto records = read_all(sources, general.quiet);
+    std::vector<std::shared_ptr<const SourceAccount>> accounts;
+    std::string json;
+    for (std::size_t i = 0; i < records.size(); ++i) {
+      accounts.push_back(records[i].source);
+      const Judgement judgement = judge(records[i], options_.gap_factor);
+      if (options_.json) {
+        json += (i == 0 ? "" : ",\n") + report_json(judgement);
+      } else {
+        tell(general.quiet, (i == 0 ? "" : "\n") + report_text(judgement));
+      }
+    }
+    set_aside(sources, accounts);
+    if (options_.json) {
+      Output output("-");
+      output.write(records.size() == 1 ? json : "[" + json + "]\n");
+      output.commit();
+    }
+    for (std::size_t i = 0; i < sources.size(); ++i) check_limits(*accounts[i], sources[i].limits);
+  }
+
+ private:
+  CheckOptions options_;
+};
+
+/// Reads one file, takes one step, writes.
+template <typename Options>
+class StepCommand : public ReadingCommand {
+ public:
+  StepCommand()
+      : ReadingCommand(std::string(Options::name), std::string(Options::help), one_file) {
+    groups_.push_back(group_of(std::string(Options::name), options_));
+    add_reading();
+    groups_.push_back(group_of("writing", target_, write_));
+    add_general();
+  }
+
+  void run() override {
+    auto sources = this->sources(1, 1);
+    if constexpr (std::same_as<Options, Resample>) {
+      // Only the columns that the takes name are kept in memory; all are judged.
+      sources[0].read.decode = columns_of(options_.take);
+    }
+    Settle settling;
+    if constexpr (std::same_as<Options, Settle>) settling = options_;
+    Timeline timeline = timelines_of(sources, settling, general.quiet)[0];
+    std::vector<ClipChange> changes;
+    if constexpr (std::same_as<Options, Clip>) {
+      timeline = clip(timeline, options_, options_.changes.empty() ? nullptr : &changes);
+    } else if constexpr (!std::same_as<Options, Settle>) {
+      timeline = timeline | options_;
+    }
+    Output output(target_.output);
+    std::optional<Output> changes_output;
+    if constexpr (std::same_as<Options, Clip>) {
+      if (!options_.changes.empty()) {
+        changes_output.emplace(options_.changes);
+        write_changes(changes, *changes_output);
+      }
+    }
+    write_csv(timeline, output, write_);
+    if (changes_output) changes_output->commit();
+    output.commit();
+    tell(general.quiet, to_text(timeline.account()));
+  }
+
+ private:
+  Options options_;
+  Target target_;
+  WriteOptions write_;
+};
+
+class JoinCommand : public ReadingCommand {
+ public:
+  JoinCommand()
+      : ReadingCommand(std::string(Join::name), std::string(Join::help),
+                       "LEFT RIGHT…: what to read; a reading option is for all, or, as "
+                       "NAME:value, for one (NAME is the file's stem)") {
+    groups_.push_back(group_of(std::string(Join::name), options_));
+    add_reading();
+    groups_.push_back(group_of("writing", target_, write_));
+    add_general();
+  }
+
+  void run() override {
+    auto sources = this->sources(2, any_number);
+    auto timelines = timelines_of(sources, Settle{}, general.quiet);
+    const Timeline joined =
+        join(timelines[0], std::span<const Timeline>(timelines).subspan(1), options_);
+    write_csv(joined, target_.output, write_);
+    tell(general.quiet, to_text(joined.account()));
+  }
+
+ private:
+  Join options_;
+  Target target_;
+  WriteOptions write_;
+};
+
+class PlotCommand : public ReadingCommand {
+ public:
+  PlotCommand()
+      : ReadingCommand("plot", "a picture (PNG or SVG)",
+                       "FILE…: what to draw; a reading option is for all, or, as NAME:value, for "
+                       "one (NAME is the file's stem)") {
+    target_.output.clear();
+    groups_.push_back(group_of("plot", target_, options_));
+    add_reading();
+    add_general();
+  }
+
+  void run() override {
+    if (target_.output.empty()) fail_usage("plot: say where the picture goes: -o FIGURE.png");
+    if (!options_.over.empty()) files_.push_back(options_.over);
+    auto sources = this->sources(1, any_number);
+    auto timelines = timelines_of(sources, Settle{}, general.quiet);
+    std::optional<Timeline> over;
+    if (!options_.over.empty()) {
+      over = timelines.back();
+      timelines.pop_back();
+    }
+    Output output(target_.output);
+    plot(timelines, over ? &*over : nullptr, options_, output, target_.output);
+    output.commit();
+    for (const auto& timeline : timelines) tell(general.quiet, to_text(timeline.account()));
+  }
+
+ private:
+  Figure options_;
+  Target target_;
+};
+
+RunOptions drawing(bool causal) {
+  return {.causal = causal,
+          .draw_figure = [](const std::vector<Timeline>& timelines, const Timeline* over,
+                            const Figure& look, Output& output, const std::string& path) {
+            plot(timelines, over, look, output, path);
+          }};
+}
+
+void run_and_tell(const std::string& path, bool causal, bool quiet) {
+  const RunResult result = run_plan(load_plan(path), drawing(causal));
+  std::string text = ledger_text(result.ledger);
+  for (const auto& file : result.written) text += "\nwrote " + file;
+  tell(quiet, text);
+}
+
+class RunCommand : public Command {
+ public:
+  RunCommand() : Command("run", "a whole plan in one pass; prints the ledger", "PLAN.toml") {
+    groups_.push_back(group_of("run", flags_));
+    groups_.push_back(group_of("general", general));
+  }
+  void run() override {
+    if (files_.size() != 1) fail_usage("run: name one plan: run PLAN.toml");
+    run_and_tell(files_[0], flags_.causal, general.quiet);
+  }
+
+ private:
+  RunFlags flags_;
+};
+
+class ExplainCommand : public Command {
+ public:
+  ExplainCommand() : Command("explain", "what a plan would do", "PLAN.toml") {
+    groups_.push_back(group_of("general", general));
+  }
+  void run() override {
+    if (files_.size() != 1) fail_usage("explain: name one plan: explain PLAN.toml");
+    Output output("-");
+    output.write(explain_plan(load_plan(files_[0])));
+    output.commit();
+  }
+};
+
+class DemoCommand : public Command {
+ public:
+  DemoCommand()
+      : Command("demo", "write the demo data and plan into a folder and run it",
+                "FOLDER: where to; zerobeat-demo unless named") {
+    groups_.push_back(group_of("general", general));
+  }
+  void run() override {
+    if (files_.size() > 1) fail_usage("demo: name one folder: demo FOLDER");
+    const std::string folder = files_.empty() ? "zerobeat-demo" : files_[0];
+    write_harbour(folder);
+    tell(general.quiet, fmt::format("the harbour's records and its plan are in {}\n", folder));
+    run_and_tell((std::filesystem::path(folder) / "plan.toml").string(), false, general.quiet);
+  }
+};
+
+}  // namespace
+
+std::vector<std::unique_ptr<Command>> all_commands() {
+  std::vector<std::unique_ptr<Command>> commands;
+  commands.push_back(std::make_unique<Check>());
+  commands.push_back(std::make_unique<StepCommand<Settle>>());
+  commands.push_back(std::make_unique<StepCommand<Resample>>());
+  commands.push_back(std::make_unique<JoinCommand>());
+  commands.push_back(std::make_unique<StepCommand<Fill>>());
+  commands.push_back(std::make_unique<StepCommand<Clip>>());
+  commands.push_back(std::make_unique<StepCommand<Roll>>());
+  commands.push_back(std::make_unique<StepCommand<Lag>>());
+  commands.push_back(std::make_unique<PlotCommand>());
+  commands.push_back(std::make_unique<RunCommand>());
+  commands.push_back(std::make_unique<ExplainCommand>());
+  commands.push_back(std::make_unique<DemoCommand>());
+  return commands;
+}
+
+}  // namespace zerobeat::tool

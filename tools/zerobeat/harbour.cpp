@@ -1,0 +1,302 @@
+/// The demo: a made-up working harbour, Brannoc Quay, over the night that the
+/// clocks go back. All records come from a fixed seed, and have every fault
+/// that real records have.
+
+#include "command.hpp"
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <filesystem>
+#include <numbers>
+
+namespace zerobeat::tool {
+
+namespace {
+
+using namespace std::chrono_literals;
+using std::chrono::sys_days;
+using namespace std::chrono;
+
+/// A small generator whose numbers are the same everywhere (splitmix64, Steele, Lea, Flood 2014).
+class Random {
+ public:
+  explicit Random(std::uint64_t seed) : state_(seed) {}
+
+  std::uint64_t bits() {
+    std::uint64_t z = state_ += 0x9e3779b97f4a7c15ULL;
+    z = (z ^ (z >> 30)) * 0xbf58476d1ce4e5b9ULL;
+    z = (z ^ (z >> 27)) * 0x94d049bb133111ebULL;
+    return z ^ (z >> 31);
+  }
+  /// From 0 up to 1.
+  double share() { return static_cast<double>(bits() >> 11) / 9007199254740992.0; }
+  std::int64_t whole(std::int64_t low, std::int64_t high) {
+    return low + static_cast<std::int64_t>(share() * static_cast<double>(high - low + 1));
+  }
+  bool chance(double p) { return share() < p; }
+  /// Mean 0, deviation 1 (the sum of twelve).
+  double normal() {
+    double sum = -6;
+    for (int i = 0; i < 12; ++i) sum += share();
+    return sum;
+  }
+
+ private:
+  std::uint64_t state_;
+};
+
+const sys_days first_day = 2025y / October / 20;
+const sys_days last_day = 2025y / November / 1;
+
+double hours_since_start(Instant t) {
+  return static_cast<double>((t - Instant(first_day)).count()) / 3.6e12;
+}
+
+/// Water level in metres: the main tides of the moon and the sun, and the weather.
+double tide(Instant t) {
+  const double h = hours_since_start(t);
+  const auto wave = [&](double amplitude, double period, double phase) {
+    return amplitude * std::cos(2 * std::numbers::pi * (h / period) - phase);
+  };
+  return 2.60 + wave(1.38, 12.4206, 0.7) + wave(0.47, 12.0, 1.9) + wave(0.11, 25.8193, 0.4) +
+         wave(0.09, 23.9345, 2.2) + wave(0.18, 190.0, 1.1);
+}
+
+std::string tide_gauge() {
+  Random random(20251026);
+  std::string out = "observed_at,level_m,battery_v\n";
+  struct Line {
+    Instant arrives;
+    std::string text;
+  };
+  std::vector<Line> lines;
+  const Instant stuck_from = Instant(sys_days(2025y / October / 23)) + 14h;
+  const Instant gap_from = Instant(sys_days(2025y / October / 28)) + 2h + 10min;
+  const Instant short_gap_from = Instant(sys_days(2025y / October / 26)) + 9h + 20min;
+  double stuck_level = 0;
+  double battery = 12.9;
+  for (Instant beat = Instant(first_day); beat < Instant(last_day); beat += 6min) {
+    const Instant t = beat + milliseconds(random.whole(-9'000, 9'000));
+    battery -= 0.00035;
+    if (t >= gap_from && t < gap_from + 6h) continue;
+    if (t >= short_gap_from && t < short_gap_from + 40min) continue;
+    if (random.chance(0.012)) continue;
+    double level = tide(t) + 0.012 * random.normal();
+    if (t >= stuck_from && t < stuck_from + 1h) {
+      if (stuck_level == 0) stuck_level = level;
+      level = stuck_level;
+    }
+    if (random.chance(0.006)) level += (random.chance(0.5) ? 1 : -1) * (1.5 + 2 * random.share());
+    std::string cell = fmt::format("{:.3f}", level);
+    if (random.chance(0.004)) cell = "NA";
+    if (random.chance(0.0015)) cell = "ERR";
+    const std::string time = to_text(t, 3);
+    std::string text = fmt::format("{},{},{:.2f}", time, cell, battery);
+    if (random.chance(0.0012)) text = text.substr(0, static_cast<std::size_t>(random.whole(3, 16)));
+    if (random.chance(0.0008)) text = "#~" + text.substr(4);
+    const Instant arrives = random.chance(0.004) ? t + 15min : t;
+    lines.push_back({arrives, text});
+  }
+  std::ranges::stable_sort(lines, {}, &Line::arrives);
+  for (const auto& line : lines) out += line.text + "\n";
+  return out;
+}
+
+std::string ice_store() {
+  Random random(77);
+  struct Line {
+    Instant arrives;
+    std::string text;
+  };
+  std::vector<Line> lines;
+  const char* probes[] = {"cold_1", "cold_2", "cold_3", "cold_4"};
+  for (int p = 0; p < 4; ++p) {
+    double temperature = -18 - p * 0.7;
+    for (Instant beat = Instant(first_day); beat < Instant(last_day); beat += 5min) {
+      const Instant t = beat + milliseconds(random.whole(0, 4'000) + 700 * p);
+      temperature += -0.08 * (temperature + 18 + p * 0.7) + 0.12 * random.normal();
+      const bool door = hours_since_start(t) - std::floor(hours_since_start(t) / 24) * 24 > 5 &&
+                        random.chance(0.03);
+      if (door) temperature += 2.5 * random.share();
+      if (random.chance(0.008)) continue;
+      // The clock of cold_3 is 90 s fast at first, and gains 4 s a day.
+      Nanoseconds fast{0};
+      if (p == 2) fast = 90s + milliseconds(static_cast<int>(hours_since_start(t) / 24 * 4'000));
+      const double humidity = 88 + 4 * random.normal();
+      const std::string text =
+          fmt::format("{},{},{:.2f},{:.0f}", nanoseconds_of(t + fast) / 1'000'000, probes[p],
+                      temperature, std::min(100.0, humidity));
+      // Some batches come late, all at once.
+      const auto hour = static_cast<int>(hours_since_start(t));
+      const bool late = p == 1 && hour % 53 == 7;
+      lines.push_back({late ? t + 50min : t, text});
+      if (random.chance(0.004)) lines.push_back({late ? t + 50min : t + 1s, text});
+    }
+  }
+  std::ranges::stable_sort(lines, {}, &Line::arrives);
+  std::string out = "epoch_ms,probe,temperature_c,humidity_pct\n";
+  for (const auto& line : lines) out += line.text + "\n";
+  return out;
+}
+
+/// Trades through the nights of the auction, from ten in the evening until six, on the clock on
+/// the wall.
+std::string fish_auction() {
+  Random random(4242);
+  const Zone zone = Zone::find("Europe/Dublin");
+  const char* species[] = {"hake", "monkfish", "megrim"};
+  double price[] = {4.10, 6.30, 3.20};
+  std::string out = "day,clock,species,price_eur,kg\n";
+  std::int64_t trade = 0;
+  for (sys_days day = first_day; day < last_day; day += days(1)) {
+    const auto evening = local_time<Nanoseconds>(local_days(day.time_since_epoch())) + 22h;
+    Instant t = zone.first_instant(evening);
+    const Instant close = zone.first_instant(evening + 8h);
+    while (t < close) {
+      // Bursts as each boat lands, then quiet.
+      const bool burst = random.chance(0.9);
+      t += seconds(burst ? random.whole(4, 40) : random.whole(120, 700));
+      if (t >= close) break;
+      const int ties = random.chance(0.06) ? 2 : 1;
+      for (int i = 0; i < ties; ++i) {
+        const auto s = static_cast<std::size_t>(random.whole(0, 2));
+        price[s] *= std::exp(0.004 * random.normal());
+        price[s] += 0.02 * ((s == 0 ? 4.1 : s == 1 ? 6.3 : 3.2) - price[s]);
+        double asked = price[s] * (1 + 0.012 * random.normal());
+        if (++trade == 2600) asked *= 10;  // a slip of the finger: the point one place too far
+        const auto local = zone.local_of(t);
+        const year_month_day date(floor<days>(local));
+        const auto clock = hh_mm_ss(floor<seconds>(local - floor<days>(local)));
+        out += fmt::format("{:02}/{:02}/{},{:02}:{:02}:{:02},{},{:.2f},{}\n",
+                           static_cast<unsigned>(date.day()), static_cast<unsigned>(date.month()),
+                           static_cast<int>(date.year()), clock.hours().count(),
+                           clock.minutes().count(), clock.seconds().count(), species[s], asked,
+                           20 * random.whole(1, 24));
+      }
+    }
+  }
+  return out;
+}
+
+/// Weight landed on working days: no weekends, and not on the holiday of 27 October.
+std::string landings() {
+  Random random(9);
+  std::string out = "date,landed_kg\n";
+  for (sys_days day = 2025y / September / 1; day < last_day; day += days(1)) {
+    const weekday of_week(day);
+    if (of_week == Saturday || of_week == Sunday || day == sys_days(2025y / October / 27)) continue;
+    const year_month_day date(day);
+    out += fmt::format("{}-{:02}-{:02},{}\n", static_cast<int>(date.year()),
+                       static_cast<unsigned>(date.month()), static_cast<unsigned>(date.day()),
+                       random.whole(180, 460) * 50);
+  }
+  return out;
+}
+
+/// A capture of two channels: its rate and start stand in the preamble, and no record has a time.
+std::string winch_vibration() {
+  Random random(51);
+  std::string out =
+      "unit: winch 2\nstarted: 2025-10-25T22:14:03.250Z\nsample rate: 512 Hz\n"
+      "channels: drum, motor\ndrum_g,motor_g\n";
+  for (int i = 0; i < 2048; ++i) {
+    const double t = i / 512.0;
+    const double drum = 0.4 * std::sin(2 * std::numbers::pi * 7.5 * t) + 0.05 * random.normal();
+    const double motor = 0.9 * std::sin(2 * std::numbers::pi * 48.7 * t) + 0.1 * random.normal();
+    out += fmt::format("{:.4f},{:.4f}\n", drum, motor);
+  }
+  return out;
+}
+
+constexpr const char* plan_text = R"plan(# Brannoc Quay: tide and auction on one 15-minute beat,
+# across the night that the clocks go back.
+zone = "Europe/Dublin"
+
+[source.tide]
+file = "tide_gauge.csv"
+time = "observed_at"
+rejects = "out/tide_rejects.csv"
+
+[source.trades]
+file = "fish_auction.csv"
+time = "day+clock"
+date-order = "dmy"
+repeated = "order"
+key = "species"
+rejects = "out/trades_rejects.csv"
+
+# The water: spikes go by what is around them, short gaps are filled, the long one stays open.
+[series.level]
+from = "tide"
+steps = [
+  { clip = { on = "level_m", quantiles = "0.1,0.9", window = "1h30min", changes = "out/level_clipped.csv" } },
+  { resample = { every = "15min", take = "level=mean(level_m)" } },
+  { fill = { how = "linear", max-gap = "1h" } },
+  { roll = { window = "2h", place = "centred", take = "level_2h=mean(level)" } },
+]
+
+# The auction: a slip of the finger is ten times its neighbours, yet one number in thousands.
+[series.prices]
+from = "trades"
+steps = [
+  { clip = { on = "price_eur", quantiles = "0.01,0.99", window = "3h", changes = "out/price_clipped.csv" } },
+  { resample = { every = "15min", take = "price=wmean(price_eur,kg), kg=sum(kg), trades=count()" } },
+  { fill = { how = "previous", on = "price", max-gap = "1h" } },
+  { roll = { window = "2h", take = "price_2h=mean(price)" } },
+  { lag = { by = "1h", take = "change_1h=change(price)" } },
+]
+
+# Both: what stood in the harbour when a price was made.
+[series.board]
+from = ["prices", "level"]
+steps = [
+  { join = { match = "previous", tolerance = "15min" } },
+]
+
+[output.board]
+file = "out/board.csv"
+local = true
+
+[output.level]
+file = "out/level.csv"
+
+[output.water]
+from = "tide"
+figure = "out/water.png"
+y = "level_m,level_2h"
+over = "level"
+
+[output.auction]
+from = "trades"
+figure = "out/auction.png"
+y = "price_eur,price_2h"
+over = "prices"
+
+[output.beat]
+from = "board"
+figure = "out/beat.png"
+y = "price_2h"
+y2 = "level"
+)plan";
+
+}  // namespace
+
+void write_harbour(const std::string& folder) {
+  namespace fs = std::filesystem;
+  std::error_code error;
+  fs::create_directories(folder, error);
+  if (error) fail_output("{}: the folder can't be made: {}", folder, error.message());
+  const std::pair<const char*, std::string> files[] = {
+      {"tide_gauge.csv", tide_gauge()},     {"ice_store.csv", ice_store()},
+      {"fish_auction.csv", fish_auction()}, {"landings.csv", landings()},
+      {"winch_vibration.csv", winch_vibration()}, {"plan.toml", plan_text},
+  };
+  for (const auto& [name, text] : files) {
+    Output output((fs::path(folder) / name).string());
+    output.write(text);
+    output.commit();
+  }
+}
+
+}  // namespace zerobeat::tool

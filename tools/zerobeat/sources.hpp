@@ -1,0 +1,40 @@
+/// Sources of a command: files read with the options that are theirs, settled,
+/// their rejects set aside, and their limits checked.
+
+#pragma once
+
+#include <zerobeat/zerobeat.hpp>
+
+#include <map>
+#include <string>
+#include <vector>
+
+namespace zerobeat::tool {
+
+/// Reading options as given: name to values, a value of NAME:value being for that file alone.
+using GivenReading = std::map<std::string, std::vector<std::string>>;
+
+/// One file and how it is read.
+struct SourceFile {
+  std::string path;
+  std::string name;  ///< its stem
+  ReadOptions read{};
+  Limits limits{};
+};
+
+/// Takes each file's own reading options. Throws Error naming the option that is wrong.
+std::vector<SourceFile> sources_of(const std::vector<std::string>& files,
+                                   const GivenReading& given);
+
+/// Reads files; shows progress on a terminal when it takes more than a second.
+std::vector<Records> read_all(std::vector<SourceFile>& sources, bool quiet);
+
+/// Writes the rejects files that were asked for; sources with one file share it.
+void set_aside(const std::vector<SourceFile>& sources,
+               const std::vector<std::shared_ptr<const SourceAccount>>& accounts);
+
+/// Reads, settles, sets aside and checks the limits of all files.
+std::vector<Timeline> timelines_of(std::vector<SourceFile>& sources, const Settle& settling,
+                                   bool quiet);
+
+}  // namespace zerobeat::tool
