@@ -73,6 +73,10 @@ RecordOrder order_records(const Records& records) {
   std::vector<std::uint8_t> unordered(order.strands.size());
   tbb::parallel_for(std::size_t{0}, order.strands.size(), [&](std::size_t s) {
     const Strand& strand = order.strands[s];
+    if (order.rows.empty()) {
+      unordered[s] = !std::ranges::is_sorted(times.subspan(strand.begin, strand.size()));
+      return;
+    }
     for (std::size_t i = strand.begin + 1; i < strand.end && unordered[s] == 0; ++i) {
       unordered[s] = times[static_cast<std::size_t>(order.row(i))] <
                      times[static_cast<std::size_t>(order.row(i - 1))];

@@ -1,7 +1,11 @@
 #include "io/chunk.hpp"
 
 #include "io/scan.hpp"
+#include "io/short_number.hpp"
+#include "time/iso_layout.hpp"
 
+#include <algorithm>
+#include <array>
 #include <bit>
 #include <cstring>
 
@@ -139,6 +143,8 @@ class ChunkReader {
       read_plain(begin, end, scan);
     }
     chunk_.counts = times_.counts();
+    chunk_.counts.with_offset += extra_counts_.with_offset;
+    chunk_.counts.without_offset += extra_counts_.without_offset;
   }
 
  private:
@@ -156,68 +162,260 @@ class ChunkReader {
     }
   }
 
-  /// Without quotes, every delimiter and newline is one.
-  void read_plain(std::size_t begin, std::size_t end, const Scan& scan) {
-    const std::size_t cells = layout_.cells;
-    const std::uint32_t* const places = scan.places.data();
-    const std::size_t count = scan.places.size();
-    const char* const base = text_.data() + begin;
-    const std::size_t size = end - begin;
-    std::size_t k = 0;     // the first place of the record
-    std::size_t from = 0;  // the record's first byte, after `begin`
-    while (from < size) {
-      const std::uint32_t* own = places + k;
-      bool plain = k + cells <= count && base[own[cells - 1]] == '\n';
-      for (std::size_t i = 0; plain && i + 1 < cells; ++i) plain = base[own[i]] != '\n';
-      const char first = base[from];
-      const bool odd = static_cast<unsigned char>(first) <= ' ' || (layout_.comment && first == *layout_.comment);
-      if (plain && !odd) {
-        std::size_t last_end = own[cells - 1];
-        if (last_end > from && base[last_end - 1] == '\r') --last_end;
-        const auto cell = [&](std::size_t i) {
-          const std::size_t start = i == 0 ? from : own[i - 1] + 1;
-          const std::size_t stop = i + 1 == cells ? std::max(start, last_end) : own[i];
-          return Cell{{base + start, stop - start}, begin + start, stop - start};
-        };
-        take_record(begin + from, last_end - from, cell);
-        from = own[cells - 1] + 1;
-        k += cells;
-        ++chunk_.lines;
-        continue;
-      }
-      read_odd_line(begin, size, from, k, places, count);
+  /// A line of a chunk without quotes that has as many cells as the header.
+  struct Line {
+    std::uint32_t place = 0;  ///< which of the scan's places ends its first cell
+    std::uint32_t line = 0;   ///< its number in the chunk
+  };
+
+  /// Where the cells of one column stand in the lines of a chunk.
+  struct CellFinder {
+    const char* base;
+    const std::uint32_t* places;
+    std::uint32_t cell;
+    bool last;
+
+    std::string_view operator()(const Line& line) const {
+      const std::uint32_t at = line.place + cell;
+      const std::uint32_t start = at == 0 ? 0 : places[at - 1] + 1;
+      std::uint32_t stop = places[at];
+      if (last && stop > start && base[stop - 1] == '\r') --stop;
+      return {base + start, stop - start};
     }
-    chunk_.end = begin + size;
+  };
+
+  CellFinder finder(std::size_t cell) const {
+    return {base_, places_, static_cast<std::uint32_t>(cell), cell + 1 == layout_.cells};
+  }
+  std::string_view cell_text(const Line& line, std::size_t cell) const {
+    return finder(cell)(line);
   }
 
-  /// A line that is blank, a comment, the last one without a newline, or has another number of
-  /// cells.
-  void read_odd_line(std::size_t begin, std::size_t size, std::size_t& from, std::size_t& k,
-                     const std::uint32_t* places, std::size_t count) {
-    const std::size_t first = k;
-    while (k < count && text_[begin + places[k]] != '\n') ++k;
-    const std::size_t newline = k < count ? places[k] : size;
-    const std::size_t found = k - first + 1;
-    const std::string_view line = without_return(text_.substr(begin + from, newline - from));
-    const bool passed_over = is_blank(line, layout_.delimiter) ||
-                             (layout_.comment && line.front() == *layout_.comment);
-    if (!passed_over) {
-      const auto cell = [&](std::size_t i) {
-        const std::size_t start = i == 0 ? from : places[first + i - 1] + 1;
-        const std::size_t stop = i + 1 == found ? from + line.size() : places[first + i];
-        return Cell{text_.substr(begin + start, stop - start), begin + start, stop - start};
-      };
-      if (found == layout_.cells) {
-        take_record(begin + from, line.size(), cell);
+  /// Without quotes, every delimiter and newline is one; so the lines are told first, then their
+  /// times, then one column after the other.
+  void read_plain(std::size_t begin, std::size_t end, Scan& scan) {
+    thread_local Buffer<Line> own_lines;
+    Buffer<Line>& lines = own_lines;
+    base_ = text_.data() + begin;
+    if (base_[end - begin - 1] != '\n') {
+      scan.ends.push_back(static_cast<std::uint32_t>(scan.places.size()));
+      scan.places.push_back(static_cast<std::uint32_t>(end - begin));
+    }
+    places_ = scan.places.data();
+    find_lines(begin, scan.ends.span(), lines);
+    read_times(begin, lines);
+    if (layout_.key_cell) read_keys(begin, lines);
+    place_lines(lines);
+    std::vector<std::uint32_t> unreadable;
+    for (std::size_t i = 0; i < layout_.values.size(); ++i) {
+      const ValueColumn& value = layout_.values[i];
+      if (value.numeric) {
+        read_numbers(value, chunk_.columns[i], begin, lines, unreadable);
+      } else if (value.keep) {
+        const CellFinder find = finder(value.cell);
+        for (std::size_t row = 0; row < lines.size(); ++row) {
+          take_text(value, chunk_.columns[i], static_cast<std::uint32_t>(row), find(lines[row]));
+        }
       } else {
-        ++chunk_.records;
-        const bool encoded = !check_encoding_ || is_utf8(line);
-        reject(begin + from, line.size(), encoded ? Reason::field_count : Reason::bad_encoding, -1);
+        judge_texts(value, chunk_.columns[i], lines);
       }
     }
-    ++chunk_.lines;
-    from = newline + 1;
-    if (k < count) ++k;
+    std::ranges::sort(unreadable);
+    chunk_.records_with_unreadable =
+        std::unique(unreadable.begin(), unreadable.end()) - unreadable.begin();
+    std::ranges::stable_sort(chunk_.faults, {},
+                             [](const Fault& f) { return std::pair(f.line, f.byte); });
+    chunk_.lines = scan.ends.size();
+    chunk_.end = end;
+  }
+
+  void find_lines(std::size_t begin, std::span<const std::uint32_t> ends,
+                  Buffer<Line>& lines) {
+    const auto cells = static_cast<std::uint32_t>(layout_.cells);
+    const char* const base = base_;
+    const std::uint32_t* const places = places_;
+    const int comment = layout_.comment ? static_cast<unsigned char>(*layout_.comment) : -1;
+    const bool check_all = check_encoding_;
+    lines.resize(ends.size());
+    Line* const line = lines.data();
+    std::size_t kept = 0;
+    std::uint32_t place = 0;  // the first of the line
+    std::uint32_t from = 0;   // the line's first byte, after `begin`
+    for (std::uint32_t number = 0; number < ends.size(); ++number) {
+      const std::uint32_t end = ends[number];
+      const bool regular = end - place + 1 == cells;
+      const int first = static_cast<unsigned char>(base[from]);
+      const bool odd = first <= ' ' || first == comment || check_all;
+      if ((regular && !odd) || judge_line(begin, from, places[end], number, regular)) {
+        line[kept++] = {place, number};
+      }
+      from = places[end] + 1;
+      place = end + 1;
+    }
+    lines.resize(kept);
+    chunk_.records += static_cast<std::int64_t>(kept);
+  }
+
+  /// Whether a line that is not plainly good is a record to be read. Blank lines and comments are
+  /// none, and what has another number of cells is rejected.
+  [[gnu::noinline]] bool judge_line(std::size_t begin, std::uint32_t from, std::uint32_t newline,
+                                    std::uint32_t number, bool regular) {
+    const std::string_view line = without_return({base_ + from, newline - from});
+    if (is_blank(line, layout_.delimiter)) return false;
+    if (layout_.comment && line.front() == *layout_.comment) return false;
+    const bool encoded = !check_encoding_ || is_utf8(line);
+    if (encoded && regular) return true;
+    ++chunk_.records;
+    chunk_.faults.push_back({number, begin + from, line.size(), -1,
+                             encoded ? Reason::field_count : Reason::bad_encoding});
+    return false;
+  }
+
+  std::uint32_t start_of(const Line& line) const {
+    return line.place == 0 ? 0 : places_[line.place - 1] + 1;
+  }
+
+  /// The raw line, without its end.
+  std::size_t line_length(const Line& line) const {
+    const std::string_view last = cell_text(line, layout_.cells - 1);
+    return static_cast<std::size_t>(last.data() + last.size() - (base_ + start_of(line)));
+  }
+
+  /// Reads the times of lines, and takes out those that have none.
+  void read_times(std::size_t begin, Buffer<Line>& lines) {
+    const bool by_layout = layout_.times.format.kind == TimeFormat::Kind::iso &&
+                           !layout_.clock_cell && !missing_words_.has_further() &&
+                           !layout_.times.earliest && !layout_.times.latest;
+    const bool utc = layout_.times.zone.is_utc();
+    // Seconds well within the range of Instant.
+    constexpr std::int64_t latest = 9'000'000'000;
+    chunk_.times.resize(lines.size());
+    std::int64_t* const times = chunk_.times.data();
+    Line* const line = lines.data();
+    const CellFinder find = finder(layout_.time_cell);
+    IsoLayout layout;
+    std::size_t kept = 0;
+    std::int64_t with_offset = 0, by_layout_read = 0;
+    const std::size_t count = lines.size();
+    for (std::size_t i = 0; i < count; ++i) {
+      const std::string_view text = find(line[i]);
+      IsoLayout::Result result;
+      if (by_layout && layout.read(text.data(), text.size(), result) &&
+          (utc || result.has_offset) && result.seconds < latest && result.seconds > -latest) {
+        with_offset += result.has_offset;
+        ++by_layout_read;
+        times[kept] = result.seconds * 1'000'000'000 + result.nanoseconds;
+        line[kept++] = line[i];
+      } else if (read_line_time(begin, line[i], kept)) {
+        line[kept++] = line[i];
+      }
+    }
+    lines.resize(kept);
+    chunk_.times.resize(kept);
+    extra_counts_.with_offset += with_offset;
+    extra_counts_.without_offset += by_layout_read - with_offset;
+  }
+
+  [[gnu::noinline]] bool read_line_time(std::size_t begin, const Line& line, std::size_t row) {
+    chunk_.lines = line.line;  // where the plain reader is
+    TimeReading time;
+    const auto cell = [&](std::size_t c) { return Cell{cell_text(line, c), 0, 0}; };
+    if (!read_time(begin + start_of(line), line_length(line), cell, time)) return false;
+    if (time.verdict == TimeVerdict::undecided) {
+      chunk_.undecided.push_back({static_cast<std::uint32_t>(row), time.later_by});
+    }
+    chunk_.times[row] = nanoseconds_of(time.instant);
+    return true;
+  }
+
+  void read_keys(std::size_t begin, Buffer<Line>& lines) {
+    chunk_.keys.resize(lines.size());
+    std::size_t kept = 0;
+    std::vector<std::int64_t> new_row;
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+      const Line line = lines[i];
+      const std::string_view key = cell_text(line, *layout_.key_cell);
+      if (key.empty()) {
+        if (new_row.empty()) {
+          new_row.resize(lines.size(), -1);
+          for (std::size_t row = 0; row < i; ++row) new_row[row] = static_cast<std::int64_t>(row);
+        }
+        chunk_.faults.push_back({line.line, begin + start_of(line), line_length(line),
+                                 layout_.key_fault_column, Reason::missing_key});
+        continue;
+      }
+      if (!new_row.empty()) new_row[i] = static_cast<std::int64_t>(kept);
+      chunk_.times[kept] = chunk_.times[i];
+      chunk_.keys[kept] = chunk_.key_texts.number_of(key);
+      lines[kept++] = line;
+    }
+    lines.resize(kept);
+    chunk_.times.resize(kept);
+    chunk_.keys.resize(kept);
+    if (new_row.empty()) return;
+    std::erase_if(chunk_.undecided, [&](const Undecided& u) { return new_row[u.row] < 0; });
+    for (Undecided& u : chunk_.undecided) u.row = static_cast<std::uint32_t>(new_row[u.row]);
+  }
+
+  void place_lines(const Buffer<Line>& lines) {
+    chunk_.offsets.resize(lines.size());
+    for (std::size_t row = 0; row < lines.size(); ++row) {
+      chunk_.offsets[row] = start_of(lines[row]);
+      if (lines[row].line - row != line_offset_) {
+        line_offset_ = lines[row].line - row;
+        chunk_.runs.push_back({row, lines[row].line});
+      }
+    }
+  }
+
+  void read_numbers(const ValueColumn& value, ChunkColumn& column, std::size_t begin,
+                    const Buffer<Line>& lines, std::vector<std::uint32_t>& unreadable) {
+    const bool short_ones = layout_.decimal_mark == '.' && !missing_words_.has_further();
+    const CellFinder find = finder(value.cell);
+    const bool keep = value.keep;
+    if (keep) column.numbers.resize(lines.size());
+    std::uint64_t* const numbers = column.numbers.data();
+    const char* const readable_from = text_.data() + 8;
+    std::int64_t read = 0;
+    const std::size_t count = lines.size();
+    const Line* const line = lines.data();
+    for (std::size_t row = 0; row < count; ++row) {
+      const std::string_view text = find(line[row]);
+      ShortNumber number;
+      if (short_ones && text.data() >= readable_from &&
+          read_short_number(text.data(), text.size(), number)) {
+        ++read;
+        if (number.whole && column.whole) {
+          if (keep) numbers[row] = static_cast<std::uint64_t>(number.integer);
+          continue;
+        }
+        if (column.whole) make_numbers(column, row);
+        if (keep) numbers[row] = std::bit_cast<std::uint64_t>(number.value());
+        continue;
+      }
+      if (!read_line_number(value, column, begin, lines[row], row, text)) {
+        unreadable.push_back(static_cast<std::uint32_t>(row));
+      }
+    }
+    column.filled_cells += read;
+    column.numeric_cells += read;
+  }
+
+  [[gnu::noinline]] bool read_line_number(const ValueColumn& value, ChunkColumn& column,
+                                          std::size_t begin, const Line& line, std::size_t row,
+                                          std::string_view text) {
+    chunk_.lines = line.line;
+    const Cell cell{text, begin + static_cast<std::size_t>(text.data() - base_), text.size()};
+    return take_number(value, column, static_cast<std::uint32_t>(row), cell);
+  }
+
+  /// From the first fraction on, a column holds numbers; the integers before become some.
+  static void make_numbers(ChunkColumn& column, std::size_t rows) {
+    column.whole = false;
+    for (std::size_t i = 0; i < std::min(rows, column.numbers.size()); ++i) {
+      column.numbers[i] = std::bit_cast<std::uint64_t>(
+          static_cast<double>(std::bit_cast<std::int64_t>(column.numbers[i])));
+    }
   }
 
   void read_quoted(std::size_t begin, std::size_t end) {
@@ -373,22 +571,15 @@ class ChunkReader {
       chunk_.faults.push_back({chunk_.lines, cell.byte, cell.length, value.fault_column,
                                Reason::unreadable_reading});
     }
+    if (reading.kind == NumberReading::Kind::number && column.whole) make_numbers(column, row);
     if (value.keep) {
-      if (reading.kind == NumberReading::Kind::number && column.whole) {
-        column.whole = false;
-        for (std::uint64_t& bits : column.numbers) {
-          bits = std::bit_cast<std::uint64_t>(
-              static_cast<double>(std::bit_cast<std::int64_t>(bits)));
-        }
-      }
       if (!readable) column.missing.push_back(row);
       const double number = reading.kind == NumberReading::Kind::integer
                                 ? static_cast<double>(reading.integer)
                                 : reading.number;
-      column.numbers.push_back(column.whole ? std::bit_cast<std::uint64_t>(reading.integer)
-                                            : std::bit_cast<std::uint64_t>(number));
-    } else {
-      column.whole &= reading.kind != NumberReading::Kind::number;
+      if (column.numbers.size() <= row) column.numbers.resize(row + 1);
+      column.numbers[row] = column.whole ? std::bit_cast<std::uint64_t>(reading.integer)
+                                         : std::bit_cast<std::uint64_t>(number);
     }
     return missing || readable;
   }
@@ -400,19 +591,43 @@ class ChunkReader {
     return kind == NumberReading::Kind::unreadable ? other_text : number_text;
   }
 
+  /// A letter that starts neither a number nor a word for missing nor a truth decides at once.
+  static constexpr std::array<bool, 256> plain_letters() {
+    std::array<bool, 256> plain{};
+    for (const char* c = "abcdeghjklmopqrsuvwxyz"; *c != '\0'; ++c) {
+      plain[static_cast<unsigned char>(*c)] = plain[static_cast<unsigned char>(*c - 32)] = true;
+    }
+    return plain;
+  }
+
+  void judge_texts(const ValueColumn& value, ChunkColumn& column, const Buffer<Line>& lines) {
+    static constexpr auto plain = plain_letters();
+    const CellFinder find = finder(value.cell);
+    const bool further = missing_words_.has_further();
+    const std::size_t rows = lines.size();
+    const Line* const line = lines.data();
+    std::int64_t plain_cells = 0;
+    for (std::size_t row = 0; row < rows; ++row) {
+      const std::string_view text = find(line[row]);
+      if (!text.empty() && plain[static_cast<unsigned char>(text[0])] && !further) {
+        ++plain_cells;
+      } else {
+        judge_text(column, text);
+      }
+    }
+    column.filled_cells += plain_cells;
+  }
+
+  void judge_text(ChunkColumn& column, std::string_view text) const {
+    const TextKind kind = kind_of(text);
+    column.filled_cells += kind != missing_word;
+    column.numeric_cells += kind == number_text;
+    column.boolean_cells += kind == boolean_text;
+  }
+
   void take_text(const ValueColumn& value, ChunkColumn& column, std::uint32_t row,
                  std::string_view text) {
-    if (!value.keep) {
-      // A letter that starts neither a number nor a word for missing decides at once.
-      const auto letter = static_cast<unsigned char>((text.empty() ? ' ' : text[0]) | 0x20);
-      const bool plain = letter >= 'a' && letter <= 'z' && letter != 'n' && letter != 'i' &&
-                         letter != 't' && letter != 'f' && !missing_words_.has_further();
-      const TextKind kind = plain ? other_text : kind_of(text);
-      column.filled_cells += kind != missing_word;
-      column.numeric_cells += kind == number_text;
-      column.boolean_cells += kind == boolean_text;
-      return;
-    }
+    if (!value.keep) return judge_text(column, text);
     if (text.empty()) {
       column.codes.push_back(0);
       column.missing.push_back(row);
@@ -430,6 +645,9 @@ class ChunkReader {
   }
 
   std::string_view text_;
+  const char* base_ = nullptr;              // of the chunk
+  const std::uint32_t* places_ = nullptr;   // of the scan
+  TimestampCounts extra_counts_;            // of times read by layout
   const Layout& layout_;
   const MissingWords& missing_words_;
   Chunk& chunk_;
@@ -441,13 +659,38 @@ class ChunkReader {
 
 }  // namespace
 
-Chunk read_chunk(std::string_view text, std::size_t begin, std::size_t end, const Layout& layout,
-                 const MissingWords& missing_words) {
-  Chunk chunk;
+void ChunkColumn::clear() {
+  numbers.clear();
+  whole = true;
+  codes.clear();
+  texts.clear();
+  text_kinds.clear();
+  missing.clear();
+  filled_cells = numeric_cells = boolean_cells = 0;
+}
+
+void Chunk::clear() {
+  lines = 0;
+  records = records_with_unreadable = 0;
+  times.clear();
+  keys.clear();
+  key_texts.clear();
+  for (ChunkColumn& column : columns) column.clear();
+  offsets.clear();
+  runs.clear();
+  faults.clear();
+  undecided.clear();
+  counts = {};
+  first_cut_line = 0;
+  unquoted.clear();
+}
+
+void read_chunk(std::string_view text, std::size_t begin, std::size_t end, const Layout& layout,
+                const MissingWords& missing_words, Chunk& chunk) {
+  chunk.clear();
   chunk.begin = begin;
   chunk.end = begin;
   if (begin < end) ChunkReader(text, layout, missing_words, chunk).read(begin, end);
-  return chunk;
 }
 
 LooseRecord read_loose_record(std::string_view text, std::size_t begin, char delimiter,

@@ -57,6 +57,8 @@ struct ChunkColumn {
   std::int64_t filled_cells = 0;         ///< that are not missing
   std::int64_t numeric_cells = 0;        ///< that read as numbers
   std::int64_t boolean_cells = 0;        ///< "true" or "false"
+
+  void clear();
 };
 
 /// A record whose local time happens twice, for the order of the records to decide.
@@ -82,11 +84,14 @@ struct Chunk {
   std::uint64_t first_cut_line = 0;      ///< first with a second of more than nine digits, plus 1
   std::int64_t records_with_unreadable = 0;
   std::deque<std::string> unquoted;  ///< cells whose quotes were taken out
+
+  /// Empty again, its buffers' memory kept.
+  void clear();
 };
 
-/// Reads the records that start in [begin, end) of `text`.
-Chunk read_chunk(std::string_view text, std::size_t begin, std::size_t end, const Layout& layout,
-                 const MissingWords& missing_words);
+/// Reads the records that start in [begin, end) of `text` into `chunk`, whose memory is used again.
+void read_chunk(std::string_view text, std::size_t begin, std::size_t end, const Layout& layout,
+                const MissingWords& missing_words, Chunk& chunk);
 
 /// The cells of one record that starts at `begin`, for headers and samples.
 struct LooseRecord {

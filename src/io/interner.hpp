@@ -57,6 +57,12 @@ class Interner {
     return last_;
   }
 
+  void clear() {
+    texts_.clear();
+    slots_.clear();
+    last_ = -1;
+  }
+
   const std::vector<Text>& texts() const { return texts_; }
   std::vector<Text> take_texts() { return std::move(texts_); }
 

@@ -4,6 +4,7 @@
 #include "io/layout.hpp"
 #include "io/source_text.hpp"
 
+#include <tbb/concurrent_queue.h>
 #include <tbb/parallel_pipeline.h>
 #include <tbb/task_arena.h>
 
@@ -87,7 +88,8 @@ class Assembly {
     account.text = source.text;
   }
 
-  void append(Chunk&& chunk) {
+  void append(Chunk& chunk) {
+    if (account.records == 0) reserve(chunk);
     const std::uint64_t first_row = times.size();
     for (Places::Run& run : chunk.runs) run.line += line_;
     places.add(chunk.begin, chunk.offsets.span(), chunk.runs);
@@ -173,6 +175,27 @@ class Assembly {
   std::uint64_t first_cut_line = 0;
 
  private:
+  /// Room for all records, judged by the first chunk. What is reserved and not used takes no
+  /// memory.
+  void reserve(const Chunk& chunk) {
+    if (chunk.end == chunk.begin) return;
+    const double share = static_cast<double>(source_.text.size() - chunk.begin) /
+                         static_cast<double>(chunk.end - chunk.begin);
+    const auto rows =
+        static_cast<std::size_t>(1.05 * share * static_cast<double>(chunk.times.size())) + 1;
+    times.reserve(rows);
+    places.reserve(rows);
+    if (layout_.key_cell) keys.reserve(rows);
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+      if (!layout_.values[i].keep) continue;
+      if (layout_.values[i].numeric) {
+        columns_[i].numbers.reserve(rows);
+      } else {
+        columns_[i].codes.reserve(rows);
+      }
+    }
+  }
+
   void append_column(std::size_t i, Chunk& chunk) {
     ChunkColumn& part = chunk.columns[i];
     WholeColumn& whole = columns_[i];
@@ -232,32 +255,35 @@ void read_pass(const SourceText& source, const FoundLayout& found,
     return true;
   };
   const auto parse = [&](Work& work) {
-    work.chunk = read_chunk(text, work.begin, work.end, found.layout, missing_words);
+    read_chunk(text, work.begin, work.end, found.layout, missing_words, work.chunk);
   };
   const auto append = [&](Work& work) {
     if (true_end >= work.end) return;  // inside a record that started before
     if (true_end != work.begin) {
-      work.chunk = read_chunk(text, true_end, work.end, found.layout, missing_words);
+      read_chunk(text, true_end, work.end, found.layout, missing_words, work.chunk);
     }
     true_end = work.chunk.end;
-    assembly.append(std::move(work.chunk));
+    assembly.append(work.chunk);
   };
 
   const int threads = tbb::this_task_arena::max_concurrency();
   if (threads == 1 || text.size() < 2 * chunk_bytes) {
-    for (Work work; next(work); work = Work{}) {
+    for (Work work; next(work);) {
       parse(work);
       append(work);
     }
     return;
   }
+  // Chunks that were appended lend their memory to later ones.
+  tbb::concurrent_queue<std::shared_ptr<Work>> spare;
   using tbb::filter_mode;
   tbb::parallel_pipeline(
       static_cast<std::size_t>(2 * threads),
       tbb::make_filter<void, std::shared_ptr<Work>>(
           filter_mode::serial_in_order,
           [&](tbb::flow_control& control) {
-            auto work = std::make_shared<Work>();
+            std::shared_ptr<Work> work;
+            if (!spare.try_pop(work)) work = std::make_shared<Work>();
             if (!next(*work)) control.stop();
             return work;
           }) &
@@ -268,7 +294,10 @@ void read_pass(const SourceText& source, const FoundLayout& found,
                 return work;
               }) &
           tbb::make_filter<std::shared_ptr<Work>, void>(
-              filter_mode::serial_in_order, [&](std::shared_ptr<Work> work) { append(*work); }));
+              filter_mode::serial_in_order, [&](std::shared_ptr<Work> work) {
+                append(*work);
+                spare.push(std::move(work));
+              }));
 }
 
 /// Which record of a repeated hour is the later one is told by the one step back among them:

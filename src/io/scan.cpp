@@ -37,18 +37,27 @@ void scan_blocks(const char* text, std::size_t blocks, char delimiter, char quot
   const auto high_bit = hn::Set(d, std::uint8_t{0x80});
   auto any_quote = hn::Zero(d);
   auto any_high = hn::Zero(d);
-  std::uint32_t* out = scan.places.data() + scan.places.size();
-  std::uint32_t* const first = out;
+  std::uint32_t* const first = scan.places.data();
+  std::uint32_t* out = first;
+  std::uint32_t* ends = scan.ends.data();
 
   for (std::size_t block = 0; block < blocks; ++block) {
     const auto* p = reinterpret_cast<const std::uint8_t*>(text) + 64 * block;
-    std::uint64_t bits = bits_of_64(p, [&](auto bytes) HWY_ATTR {
+    std::uint64_t lines = bits_of_64(p, [&](auto bytes) HWY_ATTR {
       any_quote = hn::Or(any_quote, hn::VecFromMask(d, hn::Eq(bytes, quotes)));
       any_high = hn::Or(any_high, bytes);
-      return hn::Or(hn::Eq(bytes, delimiters), hn::Eq(bytes, newlines));
+      return hn::Eq(bytes, newlines);
     });
+    std::uint64_t bits =
+        lines | bits_of_64(p, [&](auto bytes) HWY_ATTR { return hn::Eq(bytes, delimiters); });
     const auto base = static_cast<std::uint32_t>(64 * block);
     const auto found = static_cast<unsigned>(__builtin_popcountll(bits));
+    // A newline's place is told by how many of the places stand before it.
+    for (; lines != 0; lines &= lines - 1) {
+      const std::uint64_t before = bits & (lines ^ (lines - 1)) & ~(lines & (~lines + 1));
+      *ends++ = static_cast<std::uint32_t>(out - first) +
+                static_cast<std::uint32_t>(__builtin_popcountll(before));
+    }
     // Eight at a time, whether there are so many or not: cheaper than a branch for each.
     for (unsigned done = 0; done < found; done += 8) {
       for (unsigned i = 0; i < 8; ++i) {
@@ -58,7 +67,8 @@ void scan_blocks(const char* text, std::size_t blocks, char delimiter, char quot
     }
     out += found;
   }
-  scan.places.resize(scan.places.size() + static_cast<std::size_t>(out - first));
+  scan.places.resize(static_cast<std::size_t>(out - first));
+  scan.ends.resize(static_cast<std::size_t>(ends - scan.ends.data()));
   scan.has_quote |= quote != '\0' && !hn::AllFalse(d, hn::MaskFromVec(any_quote));
   scan.has_high |= !hn::AllFalse(d, hn::Eq(hn::And(any_high, high_bit), high_bit));
 }
@@ -74,9 +84,11 @@ HWY_EXPORT(scan_blocks);
 
 void scan_text_plain(std::string_view text, char delimiter, char quote, Scan& scan) {
   scan.places.clear();
+  scan.ends.clear();
   scan.has_quote = scan.has_high = false;
   for (std::size_t i = 0; i < text.size(); ++i) {
     const char c = text[i];
+    if (c == '\n') scan.ends.push_back(static_cast<std::uint32_t>(scan.places.size()));
     if (c == delimiter || c == '\n') scan.places.push_back(static_cast<std::uint32_t>(i));
     if (c == quote && quote != '\0') scan.has_quote = true;
     if ((static_cast<unsigned char>(c) & 0x80) != 0) scan.has_high = true;
@@ -85,10 +97,12 @@ void scan_text_plain(std::string_view text, char delimiter, char quote, Scan& sc
 
 void scan_text(std::string_view text, char delimiter, char quote, Scan& scan) {
   scan.places.clear();
+  scan.ends.clear();
   scan.has_quote = scan.has_high = false;
   // Room for a place at every byte, of which only what is written takes memory, and for the
   // places past the last one that the block loop writes.
   scan.places.reserve(text.size() + 64);
+  scan.ends.reserve(text.size() + 64);
   const std::size_t blocks = text.size() / 64;
   HWY_DYNAMIC_DISPATCH(scan_blocks)(text.data(), blocks, delimiter, quote, scan);
 
@@ -96,6 +110,7 @@ void scan_text(std::string_view text, char delimiter, char quote, Scan& scan) {
   const std::size_t rest = text.size() - 64 * blocks;
   std::memcpy(tail, text.data() + 64 * blocks, rest);
   for (std::size_t i = 0; i < rest; ++i) {
+    if (tail[i] == '\n') scan.ends.push_back(static_cast<std::uint32_t>(scan.places.size()));
     if (tail[i] == delimiter || tail[i] == '\n') {
       scan.places.push_back(static_cast<std::uint32_t>(64 * blocks + i));
     }

@@ -11,6 +11,7 @@ namespace zerobeat::detail {
 
 struct Scan {
   Buffer<std::uint32_t> places;  ///< of delimiters and newlines, ascending
+  Buffer<std::uint32_t> ends;    ///< which of the places are newlines, ascending
   bool has_quote = false;
   bool has_high = false;  ///< bytes past ASCII
 };

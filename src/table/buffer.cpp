@@ -2,6 +2,7 @@
 
 #include <sys/mman.h>
 
+#include <cstdint>
 #include <cstdlib>
 #include <new>
 
@@ -11,6 +12,7 @@ namespace {
 
 constexpr std::size_t mapped_from = std::size_t{1} << 20;
 constexpr std::size_t page = 4096;
+constexpr std::size_t huge_page = std::size_t{1} << 21;
 
 std::size_t whole_pages(std::size_t bytes) { return (bytes + page - 1) / page * page; }
 std::size_t whole_lines(std::size_t bytes) { return (bytes + 63) / 64 * 64; }
@@ -24,12 +26,18 @@ void* allocate_block(std::size_t bytes) {
     if (block == nullptr) throw std::bad_alloc();
     return block;
   }
+  // Aligned to huge pages, so that the system can use them: what is mapped too much around the
+  // block goes back.
   const std::size_t size = whole_pages(bytes);
-  void* block = mmap(nullptr, size, PROT_READ | PROT_WRITE,
-                     MAP_PRIVATE | MAP_ANONYMOUS | MAP_NORESERVE, -1, 0);
-  if (block == MAP_FAILED) throw std::bad_alloc();
-  madvise(block, size, MADV_HUGEPAGE);
-  return block;
+  auto* const mapped = static_cast<char*>(mmap(nullptr, size + huge_page, PROT_READ | PROT_WRITE,
+                                               MAP_PRIVATE | MAP_ANONYMOUS | MAP_NORESERVE, -1, 0));
+  if (mapped == MAP_FAILED) throw std::bad_alloc();
+  const std::size_t before =
+      (huge_page - reinterpret_cast<std::uintptr_t>(mapped) % huge_page) % huge_page;
+  if (before > 0) munmap(mapped, before);
+  if (before < huge_page) munmap(mapped + before + size, huge_page - before);
+  madvise(mapped + before, size, MADV_HUGEPAGE);
+  return mapped + before;
 }
 
 void* grow_block(void* block, std::size_t used, std::size_t old_bytes, std::size_t new_bytes) {

@@ -4,6 +4,7 @@
 
 #include "base/wide.hpp"
 #include "time/civil_text.hpp"
+#include "time/iso_layout.hpp"
 
 #include <algorithm>
 #include <cstring>
@@ -18,24 +19,6 @@ namespace {
 using Civil = TimestampReader::Civil;
 
 constexpr std::int64_t giga = 1'000'000'000;
-
-std::uint64_t load8(const char* p) {
-  std::uint64_t value;
-  std::memcpy(&value, p, 8);
-  return value;
-}
-
-/// "12:34:56" as seconds of the day, or -1. Eight bytes at once: with '0' and ':' taken off,
-/// digits are 0 to 9 and colons 0.
-std::int64_t read_clock(const char* p) {
-  const std::uint64_t x = load8(p) ^ 0x30303a30303a3030ULL;
-  if ((x & 0xf0f0fff0f0fff0f0ULL) != 0) return -1;
-  if (((x + 0x0606000606000606ULL) & 0xf0f000f0f000f0f0ULL) != 0) return -1;
-  const auto at = [&](int i) { return static_cast<std::int64_t>(x >> (8 * i) & 0xff); };
-  const std::int64_t h = at(0) * 10 + at(1), m = at(3) * 10 + at(4), s = at(6) * 10 + at(7);
-  if (h > 23 || m > 59 || s > 59) return -1;
-  return h * 3600 + m * 60 + s;
-}
 
 std::int64_t epoch_unit(TimeFormat::Kind kind) {
   switch (kind) {
@@ -104,7 +87,8 @@ TimestampReader::TimestampReader(const TimestampOptions& options)
                                  : std::numeric_limits<std::int64_t>::min()),
       latest_(options.latest ? nanoseconds_of(*options.latest)
                              : std::numeric_limits<std::int64_t>::max()),
-      utc_(options.zone.is_utc()) {}
+      utc_(options.zone.is_utc()),
+      layout_(std::make_shared<detail::IsoLayout>()) {}
 
 TimeReading TimestampReader::read(std::string_view text) {
   if (!text.empty() && (text.front() <= ' ' || text.back() <= ' ')) text = trim(text);
@@ -139,44 +123,12 @@ TimeVerdict TimestampReader::read_civil(std::string_view text, Civil& civil) {
 }
 
 TimeVerdict TimestampReader::read_iso(std::string_view text, Civil& civil) {
-  const char* p = text.data();
-  const std::size_t n = text.size();
-  // The common layout by position: yyyy-mm-ddThh:mm:ss, a fraction, Z or nothing. Whatever is
-  // not quite that goes to the plain reader, which also says what is wrong with it.
-  if (n < 19 || (p[10] != 'T' && p[10] != ' ' && p[10] != 't')) {
-    return detail::read_iso(text, civil);
-  }
-  if (!has_last_date_ || std::memcmp(p, last_date_.data(), 10) != 0) {
-    Civil date;
-    if (detail::read_iso(text.substr(0, 10), date) != TimeVerdict::ok || p[4] != '-' ||
-        p[7] != '-' || date.has_offset) {
-      return detail::read_iso(text, civil);
-    }
-    std::memcpy(last_date_.data(), p, 10);
-    last_day_seconds_ = date.seconds;
-    has_last_date_ = true;
-  }
-  const std::int64_t clock = read_clock(p + 11);
-  if (clock < 0) return detail::read_iso(text, civil);
-  civil.seconds = last_day_seconds_ + clock;
-  std::size_t i = 19;
-  if (i < n && p[i] == '.') {
-    std::int32_t place = 100'000'000;
-    const std::size_t first = ++i;
-    for (; i < n && static_cast<unsigned char>(p[i] - '0') <= 9; ++i) {
-      if (i - first == 9) return detail::read_iso(text, civil);
-      civil.nanoseconds += (p[i] - '0') * place;
-      place /= 10;
-    }
-    if (i == first) return detail::read_iso(text, civil);
-  }
-  if (i == n) return TimeVerdict::ok;
-  if (i + 1 == n && p[i] == 'Z') {
-    civil.has_offset = true;
-    return TimeVerdict::ok;
-  }
-  civil = Civil{};
-  return detail::read_iso(text, civil);
+  detail::IsoLayout::Result result;
+  if (!layout_->read(text.data(), text.size(), result)) return detail::read_iso(text, civil);
+  civil.seconds = result.seconds;
+  civil.nanoseconds = result.nanoseconds;
+  civil.has_offset = result.has_offset;
+  return TimeVerdict::ok;
 }
 
 TimeReading TimestampReader::judge(std::int64_t seconds, std::int32_t nanoseconds) const {

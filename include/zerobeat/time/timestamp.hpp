@@ -12,12 +12,17 @@
 
 #include <array>
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <span>
 #include <string>
 #include <string_view>
 
 namespace zerobeat {
+
+namespace detail {
+class IsoLayout;
+}
 
 /// The order of day, month and year in dates like 03/04/2025.
 enum class DateOrder { dmy, mdy, ymd };
@@ -106,6 +111,7 @@ class TimestampReader {
   TimeReading read(std::string_view text);
 
   const TimestampCounts& counts() const { return counts_; }
+  const TimestampOptions& options() const { return options_; }
 
   /// What a text says, before a zone makes an instant of it.
   struct Civil {
@@ -127,9 +133,7 @@ class TimestampReader {
   std::int64_t earliest_;
   std::int64_t latest_;
   bool utc_;
-  std::array<char, 10> last_date_{};
-  std::int64_t last_day_seconds_ = 0;
-  bool has_last_date_ = false;
+  std::shared_ptr<detail::IsoLayout> layout_;
   Zone::LocalStretch stretch_{};
   bool has_stretch_ = false;
 };
