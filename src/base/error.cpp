@@ -23,6 +23,17 @@ std::size_t edit_distance(std::string_view a, std::string_view b) {
   return d[a.size()][b.size()];
 }
 
+namespace {
+
+/// Whether `word` is `candidate` with letters left out: the commonest slip of all.
+bool is_part_of(std::string_view word, std::string_view candidate) {
+  std::size_t at = 0;
+  for (const char c : candidate) at += at < word.size() && word[at] == c;
+  return at == word.size();
+}
+
+}  // namespace
+
 std::string nearest(std::string_view word, std::span<const std::string> candidates) {
   constexpr std::size_t longest_word = 200;  // beyond it, a typing slip is not the matter
   if (word.size() > longest_word) return {};
@@ -31,7 +42,10 @@ std::string nearest(std::string_view word, std::span<const std::string> candidat
   for (const auto& candidate : candidates) {
     if (candidate.size() > longest_word) continue;
     const std::size_t distance = edit_distance(word, candidate);
-    if (distance < best_distance && distance < candidate.size()) {
+    const bool nearer = distance < best_distance ||
+                        (distance == best_distance && !best.empty() &&
+                         is_part_of(word, candidate) && !is_part_of(word, best));
+    if (nearer && distance < candidate.size()) {
       best = candidate;
       best_distance = distance;
     }

@@ -1,0 +1,207 @@
+#include "support/strand.hpp"
+
+#include "time/civil_text.hpp"
+#include "time/iso_layout.hpp"
+
+#include <fmt/format.h>
+
+namespace zerobeat::testing {
+
+namespace {
+
+using namespace std::chrono;
+using namespace std::chrono_literals;
+using Kind = TimeFormat::Kind;
+
+TimeFormat format(const std::string& text) {
+  TimeFormat out;
+  from_text(text, out);
+  return out;
+}
+
+TimeReading read(const std::string& text, const std::string& how = "iso", const Zone& zone = {},
+                 Repeated repeated = Repeated::reject, Skipped skipped = Skipped::reject) {
+  TimestampReader reader(
+      {.format = format(how), .zone = zone, .repeated = repeated, .skipped = skipped});
+  return reader.read(text);
+}
+
+std::string shown(const std::string& text, const std::string& how = "iso", const Zone& zone = {}) {
+  const TimeReading reading = read(text, how, zone);
+  return reading.verdict == TimeVerdict::ok ? to_text(reading.instant, 9).substr(0, 29) : "none";
+}
+
+}  // namespace
+
+TEST_CASE("ISO 8601 is read in all its forms", "[timestamp]") {
+  CHECK(shown("2025-10-26T01:30:00Z") == "2025-10-26T01:30:00.000000000");
+  CHECK(shown("2025-10-26 01:30:00.5") == "2025-10-26T01:30:00.500000000");
+  CHECK(shown("2025-10-26t01:30:00,123456789z") == "2025-10-26T01:30:00.123456789");
+  CHECK(shown("2025-10-26T01:30:00+05:30") == "2025-10-25T20:00:00.000000000");
+  CHECK(shown("2025-10-26T01:30:00-0130") == "2025-10-26T03:00:00.000000000");
+  CHECK(shown("2025-10-26T01:30:00+01") == "2025-10-26T00:30:00.000000000");
+  CHECK(shown("2025-10-26T01:30") == "2025-10-26T01:30:00.000000000");
+  CHECK(shown("20251026T013000Z") == "2025-10-26T01:30:00.000000000");
+  CHECK(shown("2025-10-26") == "2025-10-26T00:00:00.000000000");
+  CHECK(shown("2025-10") == "2025-10-01T00:00:00.000000000");
+  CHECK(shown("2025") == "2025-01-01T00:00:00.000000000");
+  CHECK(shown("2025-Q3") == "2025-07-01T00:00:00.000000000");
+  CHECK(shown("2025-W43-7") == "2025-10-26T00:00:00.000000000");
+  CHECK(shown("2025-299") == "2025-10-26T00:00:00.000000000");
+  CHECK(shown("2025-10-25T24:00:00Z") == "2025-10-26T00:00:00.000000000");
+  CHECK(shown("  2025-10-26T01:30:00Z ") == "2025-10-26T01:30:00.000000000");
+  CHECK(shown("1969-12-31T23:59:59.999Z") == "1969-12-31T23:59:59.999000000");
+}
+
+TEST_CASE("what is no time is told from what can't be one", "[timestamp]") {
+  for (const char* text : {"", "soon", "2025-1-2", "2025-10-26T1:30:00", "2025-10-26T01:30:00.",
+                           "2025-10-26T01:30:00Zx", "2025-10-26T", "12025-10-26", "2025/10/26",
+                           "2025-10-26T01:30:00+1"}) {
+    INFO(text);
+    CHECK(read(text).verdict == TimeVerdict::unreadable);
+  }
+  for (const char* text : {"2025-02-30", "2025-13-01T00:00:00Z", "2025-10-26T25:00:00Z",
+                           "2025-10-26T23:60:00Z", "2016-12-31T23:59:60Z", "2025-02-29T10:00:00.5Z",
+                           "2025-W53-1", "2025-366", "2025-10-26T24:00:01Z"}) {
+    INFO(text);
+    CHECK(read(text).verdict == TimeVerdict::impossible);
+  }
+  CHECK(read("1677-09-21T00:12:43Z").verdict == TimeVerdict::out_of_range);
+  CHECK(read("1677-09-21T00:12:43.145224193Z").verdict == TimeVerdict::ok);
+  CHECK(read("2262-04-11T23:47:16.854775807Z").verdict == TimeVerdict::ok);
+  CHECK(read("2262-04-11T23:47:16.854775808Z").verdict == TimeVerdict::out_of_range);
+  CHECK(read("9999-12-31T23:59:59Z").verdict == TimeVerdict::out_of_range);
+}
+
+TEST_CASE("digits past the nanosecond are cut and counted", "[timestamp]") {
+  TimestampReader reader({.format = format("iso")});
+  CHECK(reader.read("2025-10-26T01:30:00.1234567899Z").instant ==
+        at("2025-10-26T01:30:00.123456789Z"));
+  CHECK(reader.counts().digits_cut == 1);
+}
+
+TEST_CASE("the fast layout agrees with the plain reader on all texts", "[timestamp]") {
+  std::mt19937 random(11);
+  const std::string letters = "0123456789012345678901234-:T .Z+,tz";
+  detail::IsoLayout layout;
+  int fast = 0;
+  for (int i = 0; i < 200'000; ++i) {
+    std::string text = fmt::format("20{:02}-{:02}-{:02}T{:02}:{:02}:{:02}", random() % 100,
+                                   random() % 14, random() % 33, random() % 26, random() % 62,
+                                   random() % 62);
+    if (random() % 2 == 0) text += fmt::format(".{}", random() % 1000);
+    if (random() % 2 == 0) text += "Z";
+    for (unsigned k = random() % 3; k > 0; --k) text[random() % text.size()] = letters[random() % letters.size()];
+    detail::IsoLayout::Result result;
+    if (!layout.read(text.data(), text.size(), result)) continue;
+    ++fast;
+    TimestampReader::Civil civil;
+    INFO(text);
+    REQUIRE(detail::read_iso(text, civil) == TimeVerdict::ok);
+    REQUIRE(result.seconds == civil.seconds);
+    REQUIRE(result.nanoseconds == civil.nanoseconds);
+    REQUIRE(result.has_offset == civil.has_offset);
+  }
+  CHECK(fast > 10'000);
+}
+
+TEST_CASE("epochs are whole or decimal, negative too", "[timestamp]") {
+  CHECK(shown("1761442200", "epoch-s") == "2025-10-26T01:30:00.000000000");
+  CHECK(shown("1761442200.25", "epoch-s") == "2025-10-26T01:30:00.250000000");
+  CHECK(shown("-1.5", "epoch-s") == "1969-12-31T23:59:58.500000000");
+  CHECK(shown("1761442200123", "epoch-ms") == "2025-10-26T01:30:00.123000000");
+  CHECK(shown("1761442200123456", "epoch-us") == "2025-10-26T01:30:00.123456000");
+  CHECK(shown("1761442200123456789", "epoch-ns") == "2025-10-26T01:30:00.123456789");
+  CHECK(read("1761442200x", "epoch-s").verdict == TimeVerdict::unreadable);
+  CHECK(read("1.76e9", "epoch-s").verdict == TimeVerdict::unreadable);
+  CHECK(read("99999999999999999999", "epoch-s").verdict == TimeVerdict::out_of_range);
+  // Epochs are instants: a zone does not move them.
+  CHECK(shown("1761442200", "epoch-s", Zone::find("Europe/Dublin")) ==
+        "2025-10-26T01:30:00.000000000");
+}
+
+TEST_CASE("local times follow the zone, repeated and skipped ones as asked", "[timestamp]") {
+  const Zone dublin = Zone::find("Europe/Dublin");
+  CHECK(read("2025-07-01T12:00:00", "iso", dublin).instant == at("2025-07-01T11:00:00Z"));
+  CHECK(read("2025-07-01T12:00:00Z", "iso", dublin).instant == at("2025-07-01T12:00:00Z"));
+  const char* twice = "2025-10-26T01:30:00";
+  CHECK(read(twice, "iso", dublin).verdict == TimeVerdict::repeated);
+  CHECK(read(twice, "iso", dublin, Repeated::earlier).instant == at("2025-10-26T00:30:00Z"));
+  CHECK(read(twice, "iso", dublin, Repeated::later).instant == at("2025-10-26T01:30:00Z"));
+  const TimeReading open = read(twice, "iso", dublin, Repeated::order);
+  CHECK(open.verdict == TimeVerdict::undecided);
+  CHECK(open.later_by == 1h);
+  const char* never = "2025-03-30T01:30:00";
+  CHECK(read(never, "iso", dublin).verdict == TimeVerdict::skipped);
+  // Read with the offset in force before the jump.
+  CHECK(read(never, "iso", dublin, Repeated::reject, Skipped::forward).instant ==
+        at("2025-03-30T01:30:00Z"));
+}
+
+TEST_CASE("dates in numbers go by their order and prove it", "[timestamp]") {
+  const auto dated = [](const std::string& text, DateOrder order) {
+    TimestampReader::Civil civil;
+    detail::DateProof proof;
+    const TimeVerdict verdict = detail::read_dated(text, order, civil, proof);
+    return std::tuple(verdict, civil.seconds, proof);
+  };
+  const auto seconds_at = [](const char* text) { return at(text).time_since_epoch() / 1s; };
+  using detail::DateProof;
+  CHECK(dated("26/10/2025", DateOrder::dmy) ==
+        std::tuple(TimeVerdict::ok, seconds_at("2025-10-26"), DateProof::only_day_first));
+  CHECK(std::get<0>(dated("26/10/2025", DateOrder::mdy)) == TimeVerdict::impossible);
+  CHECK(dated("3.4.2025 9:05", DateOrder::dmy) ==
+        std::tuple(TimeVerdict::ok, seconds_at("2025-04-03T09:05"), DateProof::either_order));
+  CHECK(dated("10/26/25 01:30:00 PM", DateOrder::mdy) ==
+        std::tuple(TimeVerdict::ok, seconds_at("2025-10-26T13:30"), DateProof::only_month_first));
+  CHECK(std::get<2>(dated("05/05/2025", DateOrder::dmy)) == DateProof::none);
+  CHECK(std::get<1>(dated("2025/10/26 24:00", DateOrder::ymd)) == seconds_at("2025-10-27"));
+  CHECK(std::get<1>(dated("01/02/69", DateOrder::dmy)) == seconds_at("1969-02-01"));
+  CHECK(std::get<1>(dated("01/02/68", DateOrder::dmy)) == seconds_at("2068-02-01"));
+  CHECK(std::get<0>(dated("26/10-2025", DateOrder::dmy)) == TimeVerdict::unreadable);
+  CHECK(std::get<0>(dated("26/10/202", DateOrder::dmy)) == TimeVerdict::unreadable);
+}
+
+TEST_CASE("strptime patterns are read, with fractions and offsets", "[timestamp]") {
+  CHECK(shown("26/Oct/2025 01:30:00.25", "%d/%b/%Y %H:%M:%S.%f") == "2025-10-26T01:30:00.250000000");
+  CHECK(shown("October 26, 2025 1:30 PM", "%B %d, %Y %I:%M %p") == "2025-10-26T13:30:00.000000000");
+  CHECK(shown("2025-10-26 01:30:00 +0200", "%F %T %z") == "2025-10-25T23:30:00.000000000");
+  CHECK(shown("299 2025", "%j %Y") == "2025-10-26T00:00:00.000000000");
+  CHECK(read("2025-10-26 01:30", "%Y-%m-%d").verdict == TimeVerdict::unreadable);
+  CHECK(read("2025-02-30", "%Y-%m-%d").verdict == TimeVerdict::impossible);
+  CHECK(read("2025-10-26 25", "%Y-%m-%d %H").verdict == TimeVerdict::impossible);
+  CHECK_THROWS_WITH(format("%Y-%Q"), Catch::Contains("%Q is not a conversion"));
+  CHECK_THROWS_WITH(format("epoch_ms"), Catch::Contains("did you mean epoch-ms?"));
+}
+
+TEST_CASE("the format is found from samples", "[timestamp]") {
+  const auto found = [](std::vector<std::string> samples) {
+    const auto format = find_time_format(samples);
+    return format ? to_text(*format) : "none";
+  };
+  CHECK(found({"2025-10-26T01:30:00Z", "2025-10-26T01:36:00Z", "garbled"}) == "iso");
+  CHECK(found({"1761442200", "1761442260"}) == "epoch-s");
+  CHECK(found({"1761442200123"}) == "epoch-ms");
+  CHECK(found({"1761442200123456"}) == "epoch-us");
+  CHECK(found({"1761442200123456789"}) == "epoch-ns");
+  CHECK(found({"1999", "2000"}) == "iso");
+  CHECK(found({"20251026", "20251027"}) == "iso");
+  CHECK(found({"26/10/2025 01:30"}) == "dmy");
+  CHECK(found({"10/26/2025", "10/27/2025"}) == "mdy");
+  CHECK(found({"2025/10/26"}) == "ymd");
+  CHECK(found({"hake", "megrim"}) == "none");
+}
+
+TEST_CASE("an instant written out reads back the same", "[instant]") {
+  std::mt19937_64 random(3);
+  const Zone apia = Zone::find("Pacific/Apia");
+  for (int i = 0; i < 2000; ++i) {
+    const Instant t = instant_of(static_cast<std::int64_t>(random()));
+    CHECK(at(to_text(t)) == t);
+    // Before 1892, local mean times have offsets with seconds, which no timestamp has.
+    if (t > at("1915-01-01")) CHECK(at(to_text(t, 9, &apia)) == t);
+  }
+  CHECK(to_text(at("2025-10-20T00:00:03.120Z")) == "2025-10-20T00:00:03.120Z");
+}
+
+}  // namespace zerobeat::testing
