@@ -17,6 +17,9 @@ install(FILES ${CMAKE_CURRENT_BINARY_DIR}/ZeroBeatConfig.cmake
   cmake/FindCctz.cmake cmake/FindHWY.cmake
   DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/ZeroBeat)
 
+# The prefix is found from where the file stands, so that an installed tree can be moved.
+file(RELATIVE_PATH ZEROBEAT_PC_TO_PREFIX
+  /prefix/${CMAKE_INSTALL_LIBDIR}/pkgconfig /prefix)
 configure_file(cmake/zerobeat.pc.in ${CMAKE_CURRENT_BINARY_DIR}/zerobeat.pc @ONLY)
 install(FILES ${CMAKE_CURRENT_BINARY_DIR}/zerobeat.pc
   DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)

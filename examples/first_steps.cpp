@@ -1,9 +1,8 @@
 // First steps: a tide gauge read, settled, made regular, filled and smoothed.
 // usage: first_steps tide_gauge.csv level.csv
 
-#include <zerobeat/zerobeat.hpp>
-
 #include <cstdio>
+#include <zerobeat/zerobeat.hpp>
 
 using namespace zerobeat;
 using namespace std::chrono_literals;
@@ -13,10 +12,10 @@ int main(int argc, char** argv) {
   const Records tide = read_csv(argv[1], {.time = "observed_at"});
   fmt::print("{}\n", tide.account());  // every record accounted for
 
-  const Timeline level = settle(tide)
-      | Resample{.every = 15min, .take = {mean("level_m").as("level")}}
-      | Fill{.how = Fill::How::linear, .max_gap = 1h}
-      | Roll{.window = 2h, .take = {mean("level").as("level_2h")}};
+  const Timeline level = settle(tide) |
+                         Resample{.every = 15min, .take = {mean("level_m").as("level")}} |
+                         Fill{.how = Fill::How::linear, .max_gap = 1h} |
+                         Roll{.window = 2h, .take = {mean("level").as("level_2h")}};
 
   write_csv(level, argv[2]);
   fmt::print("{}\n", level.account());

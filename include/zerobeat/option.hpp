@@ -8,8 +8,6 @@
 
 #pragma once
 
-#include <zerobeat/error.hpp>
-
 #include <array>
 #include <concepts>
 #include <cstdint>
@@ -19,6 +17,7 @@
 #include <string_view>
 #include <type_traits>
 #include <vector>
+#include <zerobeat/error.hpp>
 
 namespace zerobeat {
 
@@ -29,7 +28,9 @@ concept OptionsOf = std::same_as<std::remove_const_t<T>, Struct>;
 /// An enum whose words are declared by `enum_words(E{})`: an array of the words in the
 /// order of the enumerators.
 template <typename E>
-concept WordedEnum = std::is_enum_v<E> && requires(E e) { enum_words(e).size(); };
+concept WordedEnum = std::is_enum_v<E> && requires(E e) {
+  enum_words(e).size();
+};
 
 void from_text(std::string_view text, bool& out);
 void from_text(std::string_view text, std::int64_t& out);

@@ -1,11 +1,10 @@
-#include <zerobeat/align/join.hpp>
-
-#include "base/wide.hpp"
-
 #include <algorithm>
 #include <limits>
 #include <map>
 #include <numeric>
+#include <zerobeat/align/join.hpp>
+
+#include "base/wide.hpp"
 
 namespace zerobeat {
 
@@ -76,8 +75,7 @@ class Matcher {
   Instant time_of(std::int64_t row) const { return times_[static_cast<std::size_t>(row)]; }
 
   Wide row_distance(const Row& row, std::int64_t other) const {
-    const Wide apart =
-        static_cast<Wide>(nanoseconds_of(row.time)) - nanoseconds_of(time_of(other));
+    const Wide apart = static_cast<Wide>(nanoseconds_of(row.time)) - nanoseconds_of(time_of(other));
     return apart < 0 ? -apart : apart;
   }
 
@@ -91,9 +89,8 @@ class Matcher {
 };
 
 /// The rows of one strand, matched, in order of time.
-std::vector<Row> join_strand(const Timeline& left, const Strand* left_strand,
-                             const Timeline& right, const Strand* right_strand,
-                             const Join& options) {
+std::vector<Row> join_strand(const Timeline& left, const Strand* left_strand, const Timeline& right,
+                             const Strand* right_strand, const Join& options) {
   std::vector<std::int64_t> rights;
   if (right_strand != nullptr) rights = counting_rows(right, *right_strand);
   const auto right_time = [&](std::size_t i) {
@@ -141,9 +138,10 @@ std::vector<Row> join_strand(const Timeline& left, const Strand* left_strand,
 
 Column blend(const Column& column, const std::string& name, const std::vector<Row>& rows) {
   if (!column.is_numeric()) {
-    fail_usage("--match linear: column \"{}\" holds {}, which can't be read between; leave it out "
-               "with --columns, or match otherwise",
-               name, enum_words(column.type())[static_cast<std::size_t>(column.type())]);
+    fail_usage(
+        "--match linear: column \"{}\" holds {}, which can't be read between; leave it out "
+        "with --columns, or match otherwise",
+        name, enum_words(column.type())[static_cast<std::size_t>(column.type())]);
   }
   const Column numbers = column.as_numbers();
   Buffer<double> values(rows.size());
@@ -202,8 +200,8 @@ Timeline join_one(const Timeline& left, const Timeline& right, const Join& optio
   if (options.keep == Join::Keep::all) {
     // Right strands that no left one goes with, in their own order.
     for (const Strand& strand : right.strands()) {
-      const bool unmatched = right.has_key() ? right_by_key.contains(strand.key.value_or(""))
-                                             : left.strands().empty();
+      const bool unmatched =
+          right.has_key() ? right_by_key.contains(strand.key.value_or("")) : left.strands().empty();
       if (unmatched && (strand.key.has_value() == left.has_key())) {
         add_strand(strand.key, nullptr, &strand);
       }

@@ -1,8 +1,7 @@
-#include <zerobeat/error.hpp>
-
 #include <algorithm>
 #include <cctype>
 #include <vector>
+#include <zerobeat/error.hpp>
 
 namespace zerobeat {
 
@@ -42,9 +41,9 @@ std::string nearest(std::string_view word, std::span<const std::string> candidat
   for (const auto& candidate : candidates) {
     if (candidate.size() > longest_word) continue;
     const std::size_t distance = edit_distance(word, candidate);
-    const bool nearer = distance < best_distance ||
-                        (distance == best_distance && !best.empty() &&
-                         is_part_of(word, candidate) && !is_part_of(word, best));
+    const bool nearer =
+        distance < best_distance || (distance == best_distance && !best.empty() &&
+                                     is_part_of(word, candidate) && !is_part_of(word, best));
     if (nearer && distance < candidate.size()) {
       best = candidate;
       best_distance = distance;

@@ -1,7 +1,6 @@
-#include <zerobeat/option.hpp>
-
 #include <charconv>
 #include <cmath>
+#include <zerobeat/option.hpp>
 
 namespace zerobeat {
 

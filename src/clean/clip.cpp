@@ -1,12 +1,11 @@
-#include <zerobeat/clean/clip.hpp>
-
-#include "clean/order_statistics.hpp"
-#include "clean/window_rows.hpp"
-
 #include <tbb/parallel_for.h>
 
 #include <cmath>
 #include <limits>
+#include <zerobeat/clean/clip.hpp>
+
+#include "clean/order_statistics.hpp"
+#include "clean/window_rows.hpp"
 
 namespace zerobeat {
 
@@ -26,7 +25,8 @@ void check(const Clip& options) {
     fail_usage("--window goes with --quantiles; fixed --bounds have no window");
   }
   if (options.quantiles && (options.quantiles->low < 0 || options.quantiles->high > 1)) {
-    fail_usage("--quantiles {}: shares go from 0 to 1, like 0.01,0.99", to_text(*options.quantiles));
+    fail_usage("--quantiles {}: shares go from 0 to 1, like 0.01,0.99",
+               to_text(*options.quantiles));
   }
   if (options.window) detail::check_window(*options.window, Place::centred, "window");
 }
@@ -56,8 +56,8 @@ void bound_by_windows(const Timeline& timeline, const Column& numbers, const Cli
   tbb::parallel_for(std::size_t{0}, timeline.strands().size(), [&](std::size_t s) {
     const Strand& strand = timeline.strands()[s];
     const auto windows =
-        detail::window_rows(timeline.times().subspan(strand.begin, strand.size()),
-                            *options.window, Place::centred, timeline.zone(), 0, strand.size());
+        detail::window_rows(timeline.times().subspan(strand.begin, strand.size()), *options.window,
+                            Place::centred, timeline.zone(), 0, strand.size());
     std::vector<std::uint32_t> counts(strand.size());
     std::vector<double> quantiles(2 * strand.size());
     detail::rolling_quantiles(values.subspan(strand.begin, strand.size()), numbers.validity(),
@@ -105,7 +105,8 @@ Timeline clip(const Timeline& timeline, const Clip& options, std::vector<ClipCha
     std::vector<std::size_t> outliers;
     bool fractions = false;
     for (std::size_t i = 0; i < rows; ++i) {
-      if (!numbers.valid(i) || (values[i] >= bounds[i].low && values[i] <= bounds[i].high)) continue;
+      if (!numbers.valid(i) || (values[i] >= bounds[i].low && values[i] <= bounds[i].high))
+        continue;
       outliers.push_back(i);
       const double bound = values[i] < bounds[i].low ? bounds[i].low : bounds[i].high;
       fractions |= bound != std::floor(bound) || std::fabs(bound) > 9e15;

@@ -1,6 +1,7 @@
+#include <cmath>
 #include <zerobeat/clean/fill.hpp>
 
-#include <cmath>
+#include "base/wide.hpp"
 
 namespace zerobeat {
 
@@ -33,6 +34,9 @@ struct Source {
   double share = 0;         ///< linear: how far on the way to it
 };
 
+/// Between instants as far apart as can be, too.
+Wide between(Instant from, Instant to) { return Wide(nanoseconds_of(to)) - nanoseconds_of(from); }
+
 Source source_of(std::size_t row, const Gap& gap, std::span<const Instant> times, Fill::How how) {
   const auto time = [&](std::int64_t at) { return times[static_cast<std::size_t>(at)]; };
   const bool both = gap.before >= 0 && gap.after >= 0;
@@ -43,13 +47,14 @@ Source source_of(std::size_t row, const Gap& gap, std::span<const Instant> times
       return {gap.after, -1, 0};
     case Fill::How::nearest: {
       if (!both) return {};
-      const bool earlier = times[row] - time(gap.before) <= time(gap.after) - times[row];
+      const bool earlier =
+          between(time(gap.before), times[row]) <= between(times[row], time(gap.after));
       return {earlier ? gap.before : gap.after, -1, 0};
     }
     case Fill::How::linear: {
       if (!both) return {};
-      const auto whole = static_cast<double>((time(gap.after) - time(gap.before)).count());
-      const auto part = static_cast<double>((times[row] - time(gap.before)).count());
+      const auto whole = static_cast<double>(between(time(gap.before), time(gap.after)));
+      const auto part = static_cast<double>(between(time(gap.before), times[row]));
       return {gap.before, gap.after, whole > 0 ? part / whole : 0};
     }
     case Fill::How::constant:
@@ -134,7 +139,8 @@ Filled fill_column(const Timeline& timeline, const Column& original, const Fill&
   }
   if (column.type() == Column::Type::integer) {
     Buffer<std::int64_t> values(column.integers());
-    for (const std::size_t row : constants) values[row] = static_cast<std::int64_t>(options.constant);
+    for (const std::size_t row : constants)
+      values[row] = static_cast<std::int64_t>(options.constant);
     out.column = Column::integers(std::move(values), validity.take());
     return out;
   }
@@ -191,7 +197,8 @@ Timeline fill(const Timeline& timeline, const Fill& options) {
     timer.filled(filled.cells);
     parts.values.replace(place, std::move(filled.column));
     if (options.flag) {
-      parts.values.add(name + "_filled", Column::booleans(std::move(filled.flags), timeline.rows()));
+      parts.values.add(name + "_filled",
+                       Column::booleans(std::move(filled.flags), timeline.rows()));
     }
   }
   return timer.finish(std::move(parts));

@@ -1,12 +1,11 @@
+#include <algorithm>
+#include <cmath>
+#include <limits>
 #include <zerobeat/clean/judge.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/table/timeline.hpp>
 
 #include "base/wide.hpp"
-
-#include <algorithm>
-#include <cmath>
-#include <limits>
 
 namespace zerobeat {
 

@@ -10,9 +10,7 @@ namespace {
 /// The readings of a window, kept sorted in a row: for windows that fit in a few cache lines.
 class SortedWindow {
  public:
-  void insert(double value) {
-    sorted_.insert(std::ranges::upper_bound(sorted_, value), value);
-  }
+  void insert(double value) { sorted_.insert(std::ranges::upper_bound(sorted_, value), value); }
   void remove(double value) { sorted_.erase(std::ranges::lower_bound(sorted_, value)); }
   std::size_t size() const { return sorted_.size(); }
   double at(std::size_t k) const { return sorted_[k]; }
@@ -69,10 +67,9 @@ double quantile_of(std::vector<double>& readings, double share) {
   });
 }
 
-void rolling_quantiles(std::span<const double> values, const Validity& validity,
-                       std::size_t offset, std::span<const RowRange> windows,
-                       std::span<const double> shares, std::span<std::uint32_t> counts,
-                       std::span<double> quantiles) {
+void rolling_quantiles(std::span<const double> values, const Validity& validity, std::size_t offset,
+                       std::span<const RowRange> windows, std::span<const double> shares,
+                       std::span<std::uint32_t> counts, std::span<double> quantiles) {
   const auto there = [&](std::size_t i) { return validity[offset + i]; };
   const auto put = [&](std::size_t window, std::size_t n, auto&& at) {
     counts[window] = static_cast<std::uint32_t>(n);

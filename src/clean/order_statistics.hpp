@@ -2,11 +2,11 @@
 
 #pragma once
 
-#include "clean/window_rows.hpp"
-
 #include <cstdint>
 #include <span>
 #include <vector>
+
+#include "clean/window_rows.hpp"
 
 namespace zerobeat::detail {
 
@@ -33,9 +33,8 @@ double quantile_of(std::vector<double>& readings, double share);
 /// not 0, for each of `shares` its quantile in quantiles[i * shares.size() + …].
 /// Cost: log of the window a row. Windows of up to some hundred rows are kept sorted; of longer
 /// ones, readings are ranked block by block and counted in a tree over the ranks (Fenwick 1994).
-void rolling_quantiles(std::span<const double> values, const Validity& validity,
-                       std::size_t offset, std::span<const RowRange> windows,
-                       std::span<const double> shares, std::span<std::uint32_t> counts,
-                       std::span<double> quantiles);
+void rolling_quantiles(std::span<const double> values, const Validity& validity, std::size_t offset,
+                       std::span<const RowRange> windows, std::span<const double> shares,
+                       std::span<std::uint32_t> counts, std::span<double> quantiles);
 
 }  // namespace zerobeat::detail

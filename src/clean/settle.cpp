@@ -1,9 +1,8 @@
-#include <zerobeat/clean/settle.hpp>
-
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
 #include <cmath>
+#include <zerobeat/clean/settle.hpp>
 
 namespace zerobeat {
 
@@ -37,8 +36,7 @@ RecordOrder group_by_key(const Records& records) {
   if (sizes.size() < 2) return order;
   order.rows.resize(codes.size());
   for (std::size_t row = 0; row < codes.size(); ++row) {
-    const auto strand =
-        static_cast<std::size_t>(strand_of[static_cast<std::size_t>(codes[row])]);
+    const auto strand = static_cast<std::size_t>(strand_of[static_cast<std::size_t>(codes[row])]);
     order.rows[next[strand]++] = static_cast<std::int64_t>(row);
   }
   return order;
@@ -219,9 +217,9 @@ Timeline settle(const Records& records, const Settle& options) {
     parts.values = Table(rows.size());
     for (std::size_t i = 0; i < records.values.columns().size(); ++i) {
       const Column& column = records.values.columns()[i];
-      parts.values.add(records.values.names()[i],
-                       column.is_numeric() ? mean_of_groups(column, groups, order)
-                                           : first_of_groups(column, groups, order));
+      parts.values.add(records.values.names()[i], column.is_numeric()
+                                                      ? mean_of_groups(column, groups, order)
+                                                      : first_of_groups(column, groups, order));
     }
   } else {
     parts.values = gather_in_parallel(records.values, rows);

@@ -1,9 +1,8 @@
 #include "clean/window_rows.hpp"
 
-#include <zerobeat/error.hpp>
-
 #include <algorithm>
 #include <limits>
+#include <zerobeat/error.hpp>
 
 namespace zerobeat::detail {
 
@@ -12,7 +11,8 @@ namespace {
 std::int64_t saturating_add(std::int64_t a, std::int64_t b) {
   std::int64_t sum;
   if (!__builtin_add_overflow(a, b, &sum)) return sum;
-  return b > 0 ? std::numeric_limits<std::int64_t>::max() : std::numeric_limits<std::int64_t>::min();
+  return b > 0 ? std::numeric_limits<std::int64_t>::max()
+               : std::numeric_limits<std::int64_t>::min();
 }
 
 std::vector<RowRange> ranges_of_rows(std::size_t rows, std::int64_t window, Place place,
@@ -42,9 +42,10 @@ void check_window(const Extent& window, Place place, std::string_view option) {
   if (window.period.is_zero()) fail_usage("--{}: a window is longer than zero", option);
   const bool halves = window.period.months % 2 == 0 && window.period.days % 2 == 0;
   if (place == Place::centred && !halves) {
-    fail_usage("--{} {}: a centred window is halved, and an odd number of days or months can't be; "
-               "give it in hours, or an even number",
-               option, to_text(window));
+    fail_usage(
+        "--{} {}: a centred window is halved, and an odd number of days or months can't be; "
+        "give it in hours, or an even number",
+        option, to_text(window));
   }
 }
 
@@ -90,9 +91,8 @@ std::vector<RowRange> window_rows(std::span<const Instant> strand, const Extent&
       // The first row of a part finds its window by search; the others move on from it.
       const auto first = strand.begin();
       begin = static_cast<std::size_t>(
-          (place == Place::leading
-               ? std::lower_bound(first, strand.end(), instant_of(low))
-               : std::upper_bound(first, strand.end(), instant_of(low))) -
+          (place == Place::leading ? std::lower_bound(first, strand.end(), instant_of(low))
+                                   : std::upper_bound(first, strand.end(), instant_of(low))) -
           first);
       end = begin;
     }

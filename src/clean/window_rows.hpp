@@ -2,14 +2,13 @@
 
 #pragma once
 
-#include <zerobeat/table/place.hpp>
-#include <zerobeat/table/timeline.hpp>
-#include <zerobeat/time/period.hpp>
-
 #include <cstdint>
 #include <span>
 #include <string_view>
 #include <vector>
+#include <zerobeat/table/place.hpp>
+#include <zerobeat/table/timeline.hpp>
+#include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
 

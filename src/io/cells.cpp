@@ -39,7 +39,8 @@ NumberReading read_long_number(std::string_view text, char decimal_mark) {
   if (digits.empty() || digits.front() == '+' || digits.front() == '-') return {};
   const bool negative = text.front() == '-';
   for (const std::string_view word : {"inf", "infinity"}) {
-    if (same_word(digits, word)) return {NumberReading::Kind::number, 0, negative ? -HUGE_VAL : HUGE_VAL};
+    if (same_word(digits, word))
+      return {NumberReading::Kind::number, 0, negative ? -HUGE_VAL : HUGE_VAL};
   }
   const bool starts_as_number = std::isdigit(static_cast<unsigned char>(digits.front())) != 0 ||
                                 digits.front() == decimal_mark;
@@ -109,7 +110,8 @@ NumberReading read_number(std::string_view text, char decimal_mark) {
   if (negative) ++p;
   std::int64_t mantissa = 0;
   const char* const digits = p;
-  while (p != end && static_cast<unsigned char>(*p - '0') <= 9) mantissa = mantissa * 10 + (*p++ - '0');
+  while (p != end && static_cast<unsigned char>(*p - '0') <= 9)
+    mantissa = mantissa * 10 + (*p++ - '0');
   const auto whole = p - digits;
   if (whole == 0 || whole > 15) return read_long_number(text, decimal_mark);
   NumberReading reading;
@@ -122,7 +124,8 @@ NumberReading read_number(std::string_view text, char decimal_mark) {
   if (*p != decimal_mark) return read_long_number(text, decimal_mark);
   const char* const fraction = ++p;
   if (end - fraction > 15 - whole) return read_long_number(text, decimal_mark);
-  while (p != end && static_cast<unsigned char>(*p - '0') <= 9) mantissa = mantissa * 10 + (*p++ - '0');
+  while (p != end && static_cast<unsigned char>(*p - '0') <= 9)
+    mantissa = mantissa * 10 + (*p++ - '0');
   if (p != end) return read_long_number(text, decimal_mark);
   const double value = static_cast<double>(mantissa) / powers_of_ten[p - fraction];
   reading.kind = NumberReading::Kind::number;

@@ -1,13 +1,13 @@
 #include "io/chunk.hpp"
 
-#include "io/scan.hpp"
-#include "io/short_number.hpp"
-#include "time/iso_layout.hpp"
-
 #include <algorithm>
 #include <array>
 #include <bit>
 #include <cstring>
+
+#include "io/scan.hpp"
+#include "io/short_number.hpp"
+#include "time/iso_layout.hpp"
 
 namespace zerobeat::detail {
 
@@ -229,8 +229,7 @@ class ChunkReader {
     chunk_.end = end;
   }
 
-  void find_lines(std::size_t begin, std::span<const std::uint32_t> ends,
-                  Buffer<Line>& lines) {
+  void find_lines(std::size_t begin, std::span<const std::uint32_t> ends, Buffer<Line>& lines) {
     const auto cells = static_cast<std::uint32_t>(layout_.cells);
     const char* const base = base_;
     const std::uint32_t* const places = places_;
@@ -556,11 +555,12 @@ class ChunkReader {
   bool take_number(const ValueColumn& value, ChunkColumn& column, std::uint32_t row,
                    const Cell& cell) {
     NumberReading reading;
-    bool missing = cell.text.empty() ||
-                   (missing_words_.has_further() && missing_words_.holds(cell.text));
+    bool missing =
+        cell.text.empty() || (missing_words_.has_further() && missing_words_.holds(cell.text));
     if (!missing) {
       reading = read_number(cell.text, layout_.decimal_mark);
-      if (reading.kind == NumberReading::Kind::unreadable) missing = missing_words_.holds(cell.text);
+      if (reading.kind == NumberReading::Kind::unreadable)
+        missing = missing_words_.holds(cell.text);
     }
     const bool readable = reading.kind != NumberReading::Kind::unreadable;
     column.filled_cells += !missing;
@@ -568,8 +568,8 @@ class ChunkReader {
     if (!missing && !readable) {
       const bool truth = cell.text == "true" || cell.text == "false";
       column.boolean_cells += truth;
-      chunk_.faults.push_back({chunk_.lines, cell.byte, cell.length, value.fault_column,
-                               Reason::unreadable_reading});
+      chunk_.faults.push_back(
+          {chunk_.lines, cell.byte, cell.length, value.fault_column, Reason::unreadable_reading});
     }
     if (reading.kind == NumberReading::Kind::number && column.whole) make_numbers(column, row);
     if (value.keep) {
@@ -645,9 +645,9 @@ class ChunkReader {
   }
 
   std::string_view text_;
-  const char* base_ = nullptr;              // of the chunk
-  const std::uint32_t* places_ = nullptr;   // of the scan
-  TimestampCounts extra_counts_;            // of times read by layout
+  const char* base_ = nullptr;             // of the chunk
+  const std::uint32_t* places_ = nullptr;  // of the scan
+  TimestampCounts extra_counts_;           // of times read by layout
   const Layout& layout_;
   const MissingWords& missing_words_;
   Chunk& chunk_;
@@ -699,9 +699,8 @@ LooseRecord read_loose_record(std::string_view text, std::size_t begin, char del
   std::deque<std::string> unquoted;
   const Splitter splitter{text, delimiter, quote, &unquoted};
   std::size_t raw_end = 0;
-  const bool whole = splitter.split(begin, record.end, raw_end, [&](const Cell& cell) {
-    record.cells.emplace_back(cell.text);
-  });
+  const bool whole = splitter.split(
+      begin, record.end, raw_end, [&](const Cell& cell) { record.cells.emplace_back(cell.text); });
   record.broken = !whole;
   record.blank = is_blank(text.substr(begin, raw_end - begin), delimiter);
   return record;

@@ -7,18 +7,17 @@
 
 #pragma once
 
-#include "io/cells.hpp"
-#include "io/interner.hpp"
-
-#include <zerobeat/table/records.hpp>
-#include <zerobeat/time/timestamp.hpp>
-
 #include <cstdint>
 #include <deque>
 #include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/table/records.hpp>
+#include <zerobeat/time/timestamp.hpp>
+
+#include "io/cells.hpp"
+#include "io/interner.hpp"
 
 namespace zerobeat::detail {
 
@@ -68,20 +67,20 @@ struct Undecided {
 };
 
 struct Chunk {
-  std::size_t begin = 0;  ///< byte where its first record starts
-  std::size_t end = 0;    ///< byte after its last record
+  std::size_t begin = 0;    ///< byte where its first record starts
+  std::size_t end = 0;      ///< byte after its last record
   std::uint64_t lines = 0;  ///< lines in it
   std::int64_t records = 0;
   Buffer<std::int64_t> times;
   Buffer<std::int32_t> keys;
   Interner<std::string_view> key_texts;
   std::vector<ChunkColumn> columns;
-  Buffer<std::uint32_t> offsets;   ///< of kept records, from `begin`
-  std::vector<Places::Run> runs;   ///< lines of kept records, from 0
-  std::vector<Fault> faults;       ///< lines from 0
+  Buffer<std::uint32_t> offsets;  ///< of kept records, from `begin`
+  std::vector<Places::Run> runs;  ///< lines of kept records, from 0
+  std::vector<Fault> faults;      ///< lines from 0
   std::vector<Undecided> undecided;
   TimestampCounts counts;
-  std::uint64_t first_cut_line = 0;      ///< first with a second of more than nine digits, plus 1
+  std::uint64_t first_cut_line = 0;  ///< first with a second of more than nine digits, plus 1
   std::int64_t records_with_unreadable = 0;
   std::deque<std::string> unquoted;  ///< cells whose quotes were taken out
 

@@ -2,15 +2,14 @@
 
 #pragma once
 
-#include <zerobeat/table/buffer.hpp>
-
-#include "base/wide.hpp"
-
 #include <cstdint>
 #include <cstring>
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/table/buffer.hpp>
+
+#include "base/wide.hpp"
 
 namespace zerobeat::detail {
 

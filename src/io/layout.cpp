@@ -220,8 +220,9 @@ void find_time(FoundLayout& found, const ReadOptions& options, const MissingWord
   layout.times.format = options.time_format;
   if (options.time_format.kind == TimeFormat::Kind::automatic) {
     found.format_found = true;
-    layout.times.format = find_time_format(found.time_samples).value_or(TimeFormat{
-        .kind = TimeFormat::Kind::iso, .order = {}, .pattern = {}});
+    layout.times.format =
+        find_time_format(found.time_samples)
+            .value_or(TimeFormat{.kind = TimeFormat::Kind::iso, .order = {}, .pattern = {}});
   }
   TimeFormat& format = layout.times.format;
   if (format.kind == TimeFormat::Kind::dated && options.date_order) {
@@ -238,10 +239,22 @@ bool reads_as_numbers(const Samples& samples, std::size_t cell, const Layout& la
   for (const auto& record : samples) {
     if (missing_words.holds(record[cell])) continue;
     ++filled;
-    numbers += read_number(record[cell], layout.decimal_mark).kind !=
-               NumberReading::Kind::unreadable;
+    numbers +=
+        read_number(record[cell], layout.decimal_mark).kind != NumberReading::Kind::unreadable;
   }
   return numbers * 10 >= filled * 9;
+}
+
+/// Every column to be kept in memory is one that is read.
+void check_decoded(const FoundLayout& found, const std::vector<std::string>& decode,
+                   const SourceText& source) {
+  std::vector<std::string> names;
+  for (const ValueColumn& value : found.layout.values) names.push_back(found.names[value.cell]);
+  for (const auto& name : decode) {
+    if (std::ranges::find(names, name) != names.end()) continue;
+    fail_usage("{} has no column \"{}\" of readings{}", source.name, name,
+               did_you_mean(name, names));
+  }
 }
 
 }  // namespace
@@ -280,9 +293,8 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
   if (format == InputFormat::tsv) {
     layout.delimiter = options.delimiter.value_or('\t');
   } else {
-    layout.delimiter = options.delimiter
-                           ? *options.delimiter
-                           : find_delimiter(text, at, options, layout.quote);
+    layout.delimiter =
+        options.delimiter ? *options.delimiter : find_delimiter(text, at, options, layout.quote);
   }
   if (layout.delimiter == '\n' || layout.delimiter == '"' || layout.delimiter == '\r') {
     fail_usage("--delimiter can't be a quote or a line's end");
@@ -293,8 +305,8 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
   }
   header = read_loose_record(text, at, layout.delimiter, layout.quote);
   if (header.broken) {
-    fail_input("{}:{}: byte {}: a quote in the header does not close", source.name,
-               found.data_line, at);
+    fail_input("{}:{}: byte {}: a quote in the header does not close", source.name, found.data_line,
+               at);
   }
   layout.cells = header.cells.size();
   for (std::size_t i = 0; i < header.cells.size(); ++i) {
@@ -337,8 +349,8 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
   std::vector<bool> wanted(found.names.size(), options.columns.empty());
   for (const auto& name : options.columns) wanted[place(name, "columns")] = true;
   for (std::size_t cell = 0; cell < found.names.size(); ++cell) {
-    const bool other_role = cell == layout.time_cell || cell == layout.clock_cell ||
-                            cell == layout.key_cell;
+    const bool other_role =
+        cell == layout.time_cell || cell == layout.clock_cell || cell == layout.key_cell;
     if (other_role || !wanted[cell]) continue;
     ValueColumn value;
     value.cell = cell;
@@ -348,6 +360,7 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
     value.fault_column = static_cast<std::int32_t>(cell);
     layout.values.push_back(value);
   }
+  if (options.decode) check_decoded(found, *options.decode, source);
   return found;
 }
 

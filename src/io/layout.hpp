@@ -3,24 +3,23 @@
 
 #pragma once
 
-#include "io/chunk.hpp"
-#include "io/source_text.hpp"
-
-#include <zerobeat/io/read.hpp>
-
 #include <string>
 #include <vector>
+#include <zerobeat/io/read.hpp>
+
+#include "io/chunk.hpp"
+#include "io/source_text.hpp"
 
 namespace zerobeat::detail {
 
 struct FoundLayout {
   Layout layout;
-  std::vector<std::string> names;        ///< of all columns, as in the header
+  std::vector<std::string> names;          ///< of all columns, as in the header
   std::vector<std::string> fault_columns;  ///< names that faults refer to
-  std::string time_name;                 ///< DAY+CLOCK when it is two columns
-  std::size_t data_begin = 0;            ///< first byte after the header
-  std::uint64_t data_line = 1;           ///< line that starts there
-  bool format_found = false;             ///< the time format was found, not told
+  std::string time_name;                   ///< DAY+CLOCK when it is two columns
+  std::size_t data_begin = 0;              ///< first byte after the header
+  std::uint64_t data_line = 1;             ///< line that starts there
+  bool format_found = false;               ///< the time format was found, not told
   std::vector<std::string> time_samples;
 };
 

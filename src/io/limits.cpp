@@ -1,8 +1,7 @@
-#include <zerobeat/io/limits.hpp>
-#include <zerobeat/io/write.hpp>
-
 #include <algorithm>
 #include <map>
+#include <zerobeat/io/limits.hpp>
+#include <zerobeat/io/write.hpp>
 
 namespace zerobeat {
 
@@ -14,7 +13,8 @@ std::string shown(const std::string& text) {
   std::string line;
   std::size_t letters = 0;
   for (std::size_t i = 0; i < text.size() && letters < most; ++letters) {
-    const std::size_t length = std::max<std::size_t>(1, utf8_length(std::string_view(text).substr(i)));
+    const std::size_t length =
+        std::max<std::size_t>(1, utf8_length(std::string_view(text).substr(i)));
     const char c = text[i];
     if (c == '\n' || c == '\r' || c == '\t' || static_cast<unsigned char>(c) < ' ') {
       line += ' ';
@@ -73,15 +73,15 @@ void check_limits(const SourceAccount& account, const Limits& limits) {
   bool tolerable = told;
   if (limits.tolerate) {
     const double number = limits.tolerate->number;
-    tolerable = limits.tolerate->percent
-                    ? static_cast<double>(faulty) * 100 <= number * static_cast<double>(account.records)
-                    : static_cast<double>(faulty) <= number;
+    tolerable = limits.tolerate->percent ? static_cast<double>(faulty) * 100 <=
+                                               number * static_cast<double>(account.records)
+                                         : static_cast<double>(faulty) <= number;
   }
   if (tolerable) return;
 
-  std::string message = fmt::format("{}: {} of {} records {} at fault", account.source,
-                                    grouped(faulty), grouped(account.records),
-                                    faulty == 1 ? "is" : "are");
+  std::string message =
+      fmt::format("{}: {} of {} records {} at fault", account.source, grouped(faulty),
+                  grouped(account.records), faulty == 1 ? "is" : "are");
   message += limits.tolerate ? fmt::format(", more than --tolerate {}; no data was written",
                                            to_text(*limits.tolerate))
                              : "; no data was written";
@@ -94,7 +94,8 @@ void check_limits(const SourceAccount& account, const Limits& limits) {
                            shown(account.text_of(fault)));
   }
   if (account.faults.size() > most) {
-    message += fmt::format("\n  and {} more", grouped(static_cast<std::int64_t>(account.faults.size() - most)));
+    message += fmt::format("\n  and {} more",
+                           grouped(static_cast<std::int64_t>(account.faults.size() - most)));
   }
   message += "\nto go on:";
   if (limits.rejects.empty()) message += "\n  --rejects FILE    sets them aside in a file";

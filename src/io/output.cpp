@@ -1,6 +1,3 @@
-#include <zerobeat/error.hpp>
-#include <zerobeat/io/output.hpp>
-
 #include <fcntl.h>
 #include <sys/stat.h>
 #include <unistd.h>
@@ -14,6 +11,8 @@
 #include <cstring>
 #include <filesystem>
 #include <utility>
+#include <zerobeat/error.hpp>
+#include <zerobeat/io/output.hpp>
 
 namespace zerobeat {
 
@@ -63,7 +62,7 @@ struct Output::File {
   std::string target;     ///< where it goes, links followed
   std::string temporary;  ///< its name while it is written; empty: it has none
   int descriptor = -1;
-  bool direct = false;    ///< a pipe, a device, standard output
+  bool direct = false;  ///< a pipe, a device, standard output
   bool owned = true;
   mode_t mode = 0644;
   PendingPath* slot = nullptr;

@@ -1,9 +1,3 @@
-#include <zerobeat/io/read.hpp>
-
-#include "io/chunk.hpp"
-#include "io/layout.hpp"
-#include "io/source_text.hpp"
-
 #include <tbb/concurrent_queue.h>
 #include <tbb/parallel_pipeline.h>
 #include <tbb/task_arena.h>
@@ -13,6 +7,11 @@
 #include <filesystem>
 #include <map>
 #include <utility>
+#include <zerobeat/io/read.hpp>
+
+#include "io/chunk.hpp"
+#include "io/layout.hpp"
+#include "io/source_text.hpp"
 
 namespace zerobeat {
 
@@ -279,25 +278,25 @@ void read_pass(const SourceText& source, const FoundLayout& found,
   using tbb::filter_mode;
   tbb::parallel_pipeline(
       static_cast<std::size_t>(2 * threads),
-      tbb::make_filter<void, std::shared_ptr<Work>>(
-          filter_mode::serial_in_order,
-          [&](tbb::flow_control& control) {
-            std::shared_ptr<Work> work;
-            if (!spare.try_pop(work)) work = std::make_shared<Work>();
-            if (!next(*work)) control.stop();
-            return work;
-          }) &
+      tbb::make_filter<void, std::shared_ptr<Work>>(filter_mode::serial_in_order,
+                                                    [&](tbb::flow_control& control) {
+                                                      std::shared_ptr<Work> work;
+                                                      if (!spare.try_pop(work))
+                                                        work = std::make_shared<Work>();
+                                                      if (!next(*work)) control.stop();
+                                                      return work;
+                                                    }) &
           tbb::make_filter<std::shared_ptr<Work>, std::shared_ptr<Work>>(
               filter_mode::parallel,
               [&](std::shared_ptr<Work> work) {
                 parse(*work);
                 return work;
               }) &
-          tbb::make_filter<std::shared_ptr<Work>, void>(
-              filter_mode::serial_in_order, [&](std::shared_ptr<Work> work) {
-                append(*work);
-                spare.push(std::move(work));
-              }));
+          tbb::make_filter<std::shared_ptr<Work>, void>(filter_mode::serial_in_order,
+                                                        [&](std::shared_ptr<Work> work) {
+                                                          append(*work);
+                                                          spare.push(std::move(work));
+                                                        }));
 }
 
 /// Which record of a repeated hour is the later one is told by the one step back among them:
@@ -370,9 +369,9 @@ Records finish(Assembly& assembly, const SourceText& source, const FoundLayout& 
   records.times = Column::times(std::move(assembly.times).retyped<Instant>());
   if (found.layout.key_cell) {
     records.key_name = found.names[*found.layout.key_cell];
-    records.keys = Column::text(
-        std::move(assembly.keys),
-        std::make_shared<const Column::Dictionary>(assembly.key_texts.take_texts()));
+    records.keys =
+        Column::text(std::move(assembly.keys),
+                     std::make_shared<const Column::Dictionary>(assembly.key_texts.take_texts()));
   }
   records.values = Table(rows);
   for (std::size_t i = 0; i < found.layout.values.size(); ++i) {

@@ -1,9 +1,9 @@
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "io/scan.cpp"
+#include "io/scan.hpp"
+
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
-
-#include "io/scan.hpp"
 
 #include <cstring>
 

@@ -2,10 +2,9 @@
 
 #pragma once
 
-#include <zerobeat/table/buffer.hpp>
-
 #include <cstdint>
 #include <string_view>
+#include <zerobeat/table/buffer.hpp>
 
 namespace zerobeat::detail {
 

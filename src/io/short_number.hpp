@@ -24,7 +24,8 @@ struct ShortNumber {
 };
 
 /// Reads n bytes at p. At least eight bytes before p + n can be looked at.
-[[gnu::always_inline]] inline bool read_short_number(const char* p, std::size_t n, ShortNumber& out) {
+[[gnu::always_inline]] inline bool read_short_number(const char* p, std::size_t n,
+                                                     ShortNumber& out) {
   if (n == 0) return false;
   out.negative = *p == '-';
   const std::size_t digits_and_point = n - out.negative;

@@ -1,8 +1,5 @@
 #include "io/source_text.hpp"
 
-#include <zerobeat/error.hpp>
-#include <zerobeat/table/buffer.hpp>
-
 #include <fcntl.h>
 #include <sys/mman.h>
 #include <sys/stat.h>
@@ -10,6 +7,8 @@
 
 #include <cerrno>
 #include <cstring>
+#include <zerobeat/error.hpp>
+#include <zerobeat/table/buffer.hpp>
 
 namespace zerobeat::detail {
 

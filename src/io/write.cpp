@@ -1,10 +1,9 @@
-#include <zerobeat/io/write.hpp>
-
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
 #include <cmath>
+#include <zerobeat/io/write.hpp>
 
 namespace zerobeat {
 
@@ -12,7 +11,9 @@ namespace {
 
 using Text = fmt::memory_buffer;
 
-void append(Text& out, std::string_view text) { out.append(text.data(), text.data() + text.size()); }
+void append(Text& out, std::string_view text) {
+  out.append(text.data(), text.data() + text.size());
+}
 
 void append_cell(Text& out, std::string_view text) {
   if (text.find_first_of(",\"\r\n") == std::string_view::npos) return append(out, text);

@@ -1,5 +1,3 @@
-#include <zerobeat/plan/plan.hpp>
-
 #include <toml++/toml.h>
 
 #include <algorithm>
@@ -7,6 +5,7 @@
 #include <fstream>
 #include <set>
 #include <sstream>
+#include <zerobeat/plan/plan.hpp>
 
 namespace zerobeat {
 
@@ -22,9 +21,8 @@ struct At {
 
 template <typename... Args>
 [[noreturn]] void fail_at(const At& at, fmt::format_string<Args...> format, Args&&... args) {
-  throw Error(Error::Kind::usage,
-              fmt::format("{}:{}: {}", at.file, at.line,
-                          fmt::format(format, std::forward<Args>(args)...)));
+  throw Error(Error::Kind::usage, fmt::format("{}:{}: {}", at.file, at.line,
+                                              fmt::format(format, std::forward<Args>(args)...)));
 }
 
 class Loader {
@@ -86,7 +84,8 @@ class Loader {
     // TOML tables come sorted by name; the order of the file is the order of the work.
     std::vector<std::pair<toml::source_index, std::string>> names;
     for (const auto& [name, value] : *node->as_table()) {
-      if (!value.is_table()) fail_at(at(name), "{}.{} is a table: [{}.{}]", kind, name.str(), kind, name.str());
+      if (!value.is_table())
+        fail_at(at(name), "{}.{} is a table: [{}.{}]", kind, name.str(), kind, name.str());
       names.emplace_back(at(name).line, std::string(name.str()));
     }
     std::ranges::sort(names);
@@ -135,7 +134,8 @@ class Loader {
     } else if (const auto* list = value.as_array()) {
       for (const auto& item : *list) {
         const auto* name = item.as_string();
-        if (name == nullptr) fail_at(at(item), "from names sources or series: from = [\"a\", \"b\"]");
+        if (name == nullptr)
+          fail_at(at(item), "from names sources or series: from = [\"a\", \"b\"]");
         names.push_back(name->get());
       }
     }
@@ -168,7 +168,8 @@ class Loader {
   Step load_step(const toml::node& node) const {
     const toml::table* table = node.as_table();
     if (table == nullptr || table->size() != 1) {
-      fail_at(at(node), "a step is a table of one key, its name: {{ fill = {{ how = \"linear\" }} }}");
+      fail_at(at(node),
+              "a step is a table of one key, its name: {{ fill = {{ how = \"linear\" }} }}");
     }
     const auto only = table->begin();
     const toml::key& key = only->first;
@@ -223,7 +224,8 @@ class Loader {
     for (std::size_t i = 0; i < series.steps.size(); ++i) {
       const Step& step = series.steps[i];
       if (std::holds_alternative<Join>(step) && (i > 0 || !several)) {
-        fail_at(where, "series.{}: join is the first step of a series made from several", series.name);
+        fail_at(where, "series.{}: join is the first step of a series made from several",
+                series.name);
       }
       if (std::holds_alternative<Settle>(step) && i > 0) {
         fail_at(where, "series.{}: settle is the first step of a series made from one source",
@@ -306,12 +308,11 @@ class Loader {
     const std::function<void(const std::string&)> visit = [&](const std::string& name) {
       const auto series = std::ranges::find(plan_.series, name, &PlanSeries::name);
       if (series == plan_.series.end() || done.contains(name)) return;
-      const auto again = std::ranges::find(path, name);
-      if (again != path.end()) {
-        path.push_back(name);
+      if (const auto again = std::ranges::find(path, name); again != path.end()) {
+        std::vector<std::string> around(again, path.end());
+        around.push_back(name);
         fail_at(lines_.at(name), "series are made from themselves: {}",
-                fmt::join(std::vector<std::string>(path.begin() + (again - path.begin()), path.end()),
-                          " from "));
+                fmt::join(around, " from "));
       }
       path.push_back(name);
       for (const auto& from : series->from) visit(from);

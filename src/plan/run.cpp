@@ -1,11 +1,10 @@
-#include <zerobeat/plan/plan.hpp>
-
-#include "base/aligned.hpp"
-
 #include <algorithm>
 #include <chrono>
 #include <filesystem>
 #include <optional>
+#include <zerobeat/plan/plan.hpp>
+
+#include "base/aligned.hpp"
 
 namespace zerobeat {
 

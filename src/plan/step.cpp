@@ -1,7 +1,6 @@
+#include <utility>
 #include <zerobeat/plan/figure.hpp>
 #include <zerobeat/plan/step.hpp>
-
-#include <utility>
 
 namespace zerobeat {
 
@@ -41,7 +40,8 @@ std::vector<BoundOption> bind_options(Step& step) {
 }
 
 std::string to_text(const Step& step) {
-  const std::string options = std::visit([](const auto& own) { return describe_options(own); }, step);
+  const std::string options =
+      std::visit([](const auto& own) { return describe_options(own); }, step);
   const std::string name(step_name(step));
   return options.empty() ? name : name + " " + options;
 }
@@ -52,7 +52,8 @@ Reach reach(const Step& step) {
 
 void from_text(std::string_view text, Size& out) {
   const std::size_t cross = text.find('x');
-  if (cross == std::string_view::npos) fail_usage("\"{}\" is not a size; write it like 1280x800", text);
+  if (cross == std::string_view::npos)
+    fail_usage("\"{}\" is not a size; write it like 1280x800", text);
   from_text(text.substr(0, cross), out.width);
   from_text(text.substr(cross + 1), out.height);
   constexpr int least = 100, most = 20'000;

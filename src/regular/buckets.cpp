@@ -1,16 +1,15 @@
-#include "base/wide.hpp"
 #include "regular/buckets.hpp"
-
-#include <zerobeat/table/account.hpp>
 
 #include <algorithm>
 #include <functional>
 #include <limits>
+#include <zerobeat/table/account.hpp>
+
+#include "base/wide.hpp"
 
 namespace zerobeat::detail {
 
 namespace {
-
 
 Instant bounded(Wide nanoseconds) {
   return instant_of(static_cast<std::int64_t>(
@@ -127,9 +126,10 @@ void check_number(const Edges& edges, const Timeline& timeline, const Resample& 
               edges.index_of(timeline.times()[strand.begin]) + 1;
   }
   if (number > most) {
-    fail_usage("--every {} would make {} buckets, more than {}; take a longer period, or --empty skip",
-               to_text(*options.every), grouped(static_cast<std::int64_t>(number)),
-               grouped(static_cast<std::int64_t>(most)));
+    fail_usage(
+        "--every {} would make {} buckets, more than {}; take a longer period, or --empty skip",
+        to_text(*options.every), grouped(static_cast<std::int64_t>(number)),
+        grouped(static_cast<std::int64_t>(most)));
   }
 }
 

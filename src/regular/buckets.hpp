@@ -2,9 +2,8 @@
 
 #pragma once
 
-#include <zerobeat/regular/resample.hpp>
-
 #include <vector>
+#include <zerobeat/regular/resample.hpp>
 
 namespace zerobeat::detail {
 
@@ -18,7 +17,7 @@ struct Bucket {
 /// The buckets of a timeline, strand by strand.
 struct Buckets {
   std::vector<Bucket> all;
-  std::vector<Strand> strands;  ///< places in `all`
+  std::vector<Strand> strands;                            ///< places in `all`
   std::vector<std::optional<Nanoseconds>> typical_steps;  ///< of each strand, when asked for
 };
 

@@ -1,10 +1,3 @@
-#include <zerobeat/regular/resample.hpp>
-
-#include "base/wide.hpp"
-#include "clean/order_statistics.hpp"
-#include "regular/buckets.hpp"
-#include "regular/sums.hpp"
-
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 
@@ -12,6 +5,12 @@
 #include <cmath>
 #include <limits>
 #include <utility>
+#include <zerobeat/regular/resample.hpp>
+
+#include "base/wide.hpp"
+#include "clean/order_statistics.hpp"
+#include "regular/buckets.hpp"
+#include "regular/sums.hpp"
 
 namespace zerobeat {
 
@@ -21,9 +20,9 @@ using detail::Bucket;
 using detail::Buckets;
 
 constexpr Stat statistics[] = {
-    Stat::count, Stat::sum,  Stat::mean,     Stat::min,  Stat::max,     Stat::first,
-    Stat::last,  Stat::range, Stat::median,  Stat::std,  Stat::var,     Stat::distinct,
-    Stat::mode,  Stat::missing, Stat::quantile, Stat::wmean, Stat::twmean, Stat::integral,
+    Stat::count, Stat::sum,         Stat::mean,       Stat::min,   Stat::max,    Stat::first,
+    Stat::last,  Stat::range,       Stat::median,     Stat::std,   Stat::var,    Stat::distinct,
+    Stat::mode,  Stat::missing,     Stat::quantile,   Stat::wmean, Stat::twmean, Stat::integral,
     Stat::ohlc,  Stat::time_of_min, Stat::time_of_max};
 
 constexpr double not_there = std::numeric_limits<double>::quiet_NaN();
@@ -280,8 +279,7 @@ Column take_weighted(const Timeline& timeline, const Buckets& buckets, const Tak
 }
 
 double seconds_between(Instant from, Instant to) {
-  return static_cast<double>(static_cast<Wide>(nanoseconds_of(to)) - nanoseconds_of(from)) /
-         1e9;
+  return static_cast<double>(static_cast<Wide>(nanoseconds_of(to)) - nanoseconds_of(from)) / 1e9;
 }
 
 /// For each row, the row of the last reading before it within its strand, or -1.
@@ -307,10 +305,10 @@ void for_each_standing(const Timeline& timeline, const Column& column, const Str
   const auto times = timeline.times();
   const auto put = [&](std::size_t row, std::optional<Instant> next) {
     Wide until = next ? nanoseconds_of(*next)
-                          : static_cast<Wide>(nanoseconds_of(times[row])) + last_stands.count();
+                      : static_cast<Wide>(nanoseconds_of(times[row])) + last_stands.count();
     if (longest) {
-      until = std::min<Wide>(
-          until, static_cast<Wide>(nanoseconds_of(times[row])) + longest->count());
+      until =
+          std::min<Wide>(until, static_cast<Wide>(nanoseconds_of(times[row])) + longest->count());
     }
     const auto from = std::max<Wide>(nanoseconds_of(times[row]), nanoseconds_of(bucket.start));
     until = std::min<Wide>(until, nanoseconds_of(bucket.stop));
@@ -389,15 +387,16 @@ std::vector<double> coverage_of(const Timeline& timeline, const Buckets& buckets
 /// Makes missing what has too few readings or too little coverage.
 Column withhold(const Timeline& timeline, const Buckets& buckets, const Take& take, Column taken,
                 const Resample& options) {
-  const bool counts = take.stat == Stat::count || take.stat == Stat::distinct ||
-                      take.stat == Stat::missing;
+  const bool counts =
+      take.stat == Stat::count || take.stat == Stat::distinct || take.stat == Stat::missing;
   if (counts || (!options.min_count && !options.min_coverage)) return taken;
   const Column& column = timeline.values().column(take.column);
   std::vector<double> shares;
   if (options.min_coverage) shares = coverage_of(timeline, buckets, column);
   std::vector<std::int64_t> rows(buckets.all.size());
   for (std::size_t i = 0; i < rows.size(); ++i) {
-    const bool few = options.min_count && count_readings(column, buckets.all[i]) < *options.min_count;
+    const bool few =
+        options.min_count && count_readings(column, buckets.all[i]) < *options.min_count;
     // A hair below is what rounding leaves of the share itself.
     const bool thin = options.min_coverage && shares[i] < *options.min_coverage - 1e-12;
     rows[i] = few || thin ? -1 : static_cast<std::int64_t>(i);
@@ -445,8 +444,8 @@ Instant label_of(const Bucket& bucket, Resample::Label label) {
     case Resample::Label::end:
       return bucket.stop;
     case Resample::Label::middle: {
-      const auto length = static_cast<Wide>(nanoseconds_of(bucket.stop)) -
-                          nanoseconds_of(bucket.start);
+      const auto length =
+          static_cast<Wide>(nanoseconds_of(bucket.stop)) - nanoseconds_of(bucket.start);
       return bucket.start + Nanoseconds(static_cast<std::int64_t>(length / 2));
     }
     case Resample::Label::start:
@@ -462,8 +461,8 @@ Timeline resample(const Timeline& timeline, const Resample& options) {
   const auto takes = resolve_takes(options.take, timeline.values(), Stat::mean, statistics,
                                    "resample", timeline.time_name(), timeline.key_name());
   const bool standing = options.min_coverage || std::ranges::any_of(takes, [](const Take& take) {
-    return take.stat == Stat::twmean || take.stat == Stat::integral;
-  });
+                          return take.stat == Stat::twmean || take.stat == Stat::integral;
+                        });
   const Buckets buckets = detail::find_buckets(timeline, options, standing);
 
   Timeline::Parts parts = timeline.parts();
@@ -476,8 +475,7 @@ Timeline resample(const Timeline& timeline, const Resample& options) {
   parts.values = Table(buckets.all.size());
   const auto add = [&](std::string name, const Take& take) {
     Column taken = take_one(timeline, buckets, take);
-    parts.values.add(std::move(name),
-                     withhold(timeline, buckets, take, std::move(taken), options));
+    parts.values.add(std::move(name), withhold(timeline, buckets, take, std::move(taken), options));
   };
   for (const Take& take : takes) {
     const std::string name = take.result_name();

@@ -1,10 +1,9 @@
-#include <zerobeat/table/buffer.hpp>
-
 #include <sys/mman.h>
 
 #include <cstdint>
 #include <cstdlib>
 #include <new>
+#include <zerobeat/table/buffer.hpp>
 
 namespace zerobeat::detail {
 

@@ -1,6 +1,5 @@
-#include <zerobeat/table/column.hpp>
-
 #include <bit>
+#include <zerobeat/table/column.hpp>
 
 namespace zerobeat {
 

@@ -1,6 +1,6 @@
-#include <zerobeat/table/reach.hpp>
-
 #include <fmt/format.h>
+
+#include <zerobeat/table/reach.hpp>
 
 namespace zerobeat {
 

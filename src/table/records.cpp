@@ -1,8 +1,7 @@
-#include <zerobeat/table/records.hpp>
-
 #include <algorithm>
 #include <set>
 #include <utility>
+#include <zerobeat/table/records.hpp>
 
 namespace zerobeat {
 
@@ -14,8 +13,8 @@ void Places::add(std::uint64_t base, std::span<const std::uint32_t> offsets,
   offsets_.append(offsets);
   for (const Run& run : runs) {
     const Run moved{run.record + first, run.line};
-    const bool same_run = !runs_.empty() && moved.line - runs_.back().line ==
-                                                moved.record - runs_.back().record;
+    const bool same_run =
+        !runs_.empty() && moved.line - runs_.back().line == moved.record - runs_.back().record;
     if (!same_run) runs_.push_back(moved);
   }
 }

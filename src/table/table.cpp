@@ -1,6 +1,5 @@
-#include <zerobeat/table/table.hpp>
-
 #include <algorithm>
+#include <zerobeat/table/table.hpp>
 
 namespace zerobeat {
 
@@ -19,7 +18,8 @@ std::size_t Table::place(std::string_view name) const {
 const Column& Table::column(std::string_view name) const { return columns_[place(name)]; }
 
 void Table::add(std::string name, Column column) {
-  if (find(name)) fail_usage("there would be two columns \"{}\"; give one of them another name", name);
+  if (find(name))
+    fail_usage("there would be two columns \"{}\"; give one of them another name", name);
   if (column.size() != rows_) {
     fail_usage("column \"{}\" has {} rows where the table has {}", name, column.size(), rows_);
   }

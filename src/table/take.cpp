@@ -1,8 +1,7 @@
-#include <zerobeat/option.hpp>
-#include <zerobeat/table/take.hpp>
-
 #include <algorithm>
 #include <charconv>
+#include <zerobeat/option.hpp>
+#include <zerobeat/table/take.hpp>
 
 namespace zerobeat {
 
@@ -117,7 +116,8 @@ void from_text(std::string_view text, Take& out) {
                  out.stat == Stat::quantile ? "quantile(x,0.95)" : "wmean(x,w)");
     }
     if (!out.name.empty()) {
-      fail_usage("\"{}\" gives one name to every numeric column; name one: {}({})", text, stat, "x");
+      fail_usage("\"{}\" gives one name to every numeric column; name one: {}({})", text, stat,
+                 "x");
     }
     return;
   }
@@ -139,8 +139,7 @@ void from_text(std::string_view text, Take& out) {
   if (out.stat == Stat::wmean) out.weights = arguments[1];
   if (out.stat == Stat::quantile) {
     const std::string& share = arguments[1];
-    const auto [end, error] =
-        std::from_chars(share.data(), share.data() + share.size(), out.share);
+    const auto [end, error] = std::from_chars(share.data(), share.data() + share.size(), out.share);
     const bool whole = error == std::errc() && end == share.data() + share.size();
     if (!whole || !(out.share >= 0 && out.share <= 1)) {
       fail_usage("\"{}\": the share is a number from 0 to 1, not \"{}\"", text, share);

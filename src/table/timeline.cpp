@@ -1,7 +1,6 @@
-#include <zerobeat/table/timeline.hpp>
-
 #include <algorithm>
 #include <stdexcept>
+#include <zerobeat/table/timeline.hpp>
 
 namespace zerobeat {
 

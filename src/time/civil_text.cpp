@@ -1,10 +1,9 @@
 #include "time/civil_text.hpp"
 
-#include <zerobeat/error.hpp>
-
 #include <array>
 #include <cctype>
 #include <optional>
+#include <zerobeat/error.hpp>
 
 namespace zerobeat::detail {
 
@@ -53,9 +52,7 @@ struct Cursor {
   }
 };
 
-std::int64_t seconds_of(const sys_days& day) {
-  return sys_seconds(day).time_since_epoch().count();
-}
+std::int64_t seconds_of(const sys_days& day) { return sys_seconds(day).time_since_epoch().count(); }
 
 TimeVerdict set_date(int y, int m, int d, Civil& civil) {
   const year_month_day date{year(y), month(static_cast<unsigned>(m)),
@@ -473,8 +470,9 @@ void check_pattern(std::string_view pattern) {
     if (pattern[i] != '%') continue;
     if (++i == pattern.size()) fail_usage("\"{}\" ends within a conversion: %", pattern);
     if (known.find(pattern[i]) == std::string_view::npos) {
-      fail_usage("\"{}\": %{} is not a conversion; there is %Y %m %d %H %M %S %f %z %b %p and others",
-                 pattern, pattern[i]);
+      fail_usage(
+          "\"{}\": %{} is not a conversion; there is %Y %m %d %H %M %S %f %z %b %p and others",
+          pattern, pattern[i]);
     }
   }
 }

@@ -4,9 +4,8 @@
 
 #pragma once
 
-#include <zerobeat/time/timestamp.hpp>
-
 #include <string_view>
+#include <zerobeat/time/timestamp.hpp>
 
 namespace zerobeat::detail {
 

@@ -1,10 +1,9 @@
+#include <algorithm>
+#include <limits>
 #include <zerobeat/error.hpp>
 #include <zerobeat/time/grid.hpp>
 
 #include "base/wide.hpp"
-
-#include <algorithm>
-#include <limits>
 
 namespace zerobeat {
 
@@ -31,7 +30,8 @@ std::int64_t months_since_1970(const year_month_day& date) {
 Grid::Grid(const Period& period, const Zone& zone, std::optional<Instant> anchor,
            WeekStart week_starts)
     : period_(period), zone_(zone) {
-  if (period.is_zero()) fail_usage("a grid's period is longer than zero; \"{}\" is not", to_text(period));
+  if (period.is_zero())
+    fail_usage("a grid's period is longer than zero; \"{}\" is not", to_text(period));
   const int kinds = (period.months != 0) + (period.days != 0) + (period.nanoseconds.count() != 0);
   if (kinds > 1) {
     fail_usage("\"{}\" mixes calendar and fixed parts; a grid takes one of them, like 36h or 2d",
@@ -103,9 +103,9 @@ std::int64_t Grid::index_of(Instant t) const {
   const local_days day = floor<std::chrono::days>(local);
   std::int64_t n = 0;
   if (period_.months != 0) {
-    n = floor_divide(months_since_1970(year_month_day(day)) -
-                         months_since_1970(year_month_day(first_day_)),
-                     period_.months);
+    n = floor_divide(
+        months_since_1970(year_month_day(day)) - months_since_1970(year_month_day(first_day_)),
+        period_.months);
   } else {
     n = floor_divide<std::int64_t>((day - first_day_).count(), period_.days);
   }

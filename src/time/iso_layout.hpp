@@ -92,9 +92,8 @@ class IsoLayout {
       }
       const std::size_t digits = i - first;
       if (digits == 0 || digits > 9) return false;
-      constexpr std::uint32_t places[] = {1'000'000'000, 100'000'000, 10'000'000, 1'000'000,
-                                          100'000,       10'000,      1'000,      100,
-                                          10,            1};
+      constexpr std::uint32_t places[] = {
+          1'000'000'000, 100'000'000, 10'000'000, 1'000'000, 100'000, 10'000, 1'000, 100, 10, 1};
       fraction *= places[digits];
     }
     out.nanoseconds = static_cast<std::int32_t>(fraction);

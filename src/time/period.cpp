@@ -1,13 +1,12 @@
-#include <zerobeat/error.hpp>
-#include <zerobeat/time/period.hpp>
-
-#include "base/wide.hpp"
-
 #include <algorithm>
 #include <array>
 #include <limits>
 #include <optional>
 #include <vector>
+#include <zerobeat/error.hpp>
+#include <zerobeat/time/period.hpp>
+
+#include "base/wide.hpp"
 
 namespace zerobeat {
 
@@ -125,7 +124,8 @@ void from_text(std::string_view text, Period& out) {
     const std::string_view name = rest.substr(0, length);
     const auto unit = std::ranges::find(units, name, &Unit::name);
     if (unit == units.end()) {
-      if (name.empty()) fail_usage("\"{}\" has no unit; write it like {}min or {}s", text, text, text);
+      if (name.empty())
+        fail_usage("\"{}\" has no unit; write it like {}min or {}s", text, text, text);
       std::vector<std::string> names;
       for (const auto& known : units) names.emplace_back(known.name);
       fail_usage("\"{}\": \"{}\" is not a unit{}", text, name, did_you_mean(name, names));
@@ -157,8 +157,8 @@ std::string to_text(const Period& period) {
 Instant shift(Instant t, const Period& period, std::int64_t times, const Zone& zone) {
   using namespace std::chrono;
   const auto bounded = [](Wide nanoseconds) {
-    return instant_of(static_cast<std::int64_t>(std::clamp<Wide>(
-        nanoseconds, std::numeric_limits<std::int64_t>::min(), longest)));
+    return instant_of(static_cast<std::int64_t>(
+        std::clamp<Wide>(nanoseconds, std::numeric_limits<std::int64_t>::min(), longest)));
   };
   Instant moved = t;
   if (!period.is_fixed()) {
@@ -172,13 +172,14 @@ Instant shift(Instant t, const Period& period, std::int64_t times, const Zone& z
     const Wide month_number = Wide(static_cast<int>(date.year())) * 12 +
                               static_cast<unsigned>(date.month()) - 1 + Wide(period.months) * times;
     const Wide year_number = month_number >= 0 ? month_number / 12 : (month_number - 11) / 12;
-    if (year_number < 1000 || year_number > 3000) return bounded(times > 0 ? longest : -longest - 1);
+    if (year_number < 1000 || year_number > 3000)
+      return bounded(times > 0 ? longest : -longest - 1);
     const year_month target = year(static_cast<int>(year_number)) /
                               month(static_cast<unsigned>(month_number - year_number * 12 + 1));
     const auto last = (target / std::chrono::last).day();
     date = target / std::min(date.day(), last);
-    const Wide day_number = Wide(local_days(date).time_since_epoch().count()) +
-                            Wide(period.days) * times;
+    const Wide day_number =
+        Wide(local_days(date).time_since_epoch().count()) + Wide(period.days) * times;
     if (day_number < -1'000'000 || day_number > 1'000'000) {
       return bounded(times > 0 ? longest : -longest - 1);
     }
@@ -197,7 +198,8 @@ void from_text(std::string_view text, Extent& out) {
   if (!digits_only) {
     Period period;
     from_text(text, period);
-    if (period.is_zero()) fail_usage("\"{}\" is no length; give a period or a number of rows", text);
+    if (period.is_zero())
+      fail_usage("\"{}\" is no length; give a period or a number of rows", text);
     out = Extent(period);
     return;
   }

@@ -1,3 +1,8 @@
+#include <algorithm>
+#include <cstring>
+#include <limits>
+#include <map>
+#include <vector>
 #include <zerobeat/error.hpp>
 #include <zerobeat/option.hpp>
 #include <zerobeat/time/timestamp.hpp>
@@ -5,12 +10,6 @@
 #include "base/wide.hpp"
 #include "time/civil_text.hpp"
 #include "time/iso_layout.hpp"
-
-#include <algorithm>
-#include <cstring>
-#include <limits>
-#include <map>
-#include <vector>
 
 namespace zerobeat {
 
@@ -213,10 +212,10 @@ std::optional<TimeFormat> find_time_format(std::span<const std::string> samples)
     basic_dates += whole && text.size() == 8 && size >= 19'000'000 && size < 21'000'000 &&
                    detail::read_iso(text, date) == TimeVerdict::ok;
     // 1e11 s lies in the year 5138, 1e11 ms in 1973; so on for the smaller units.
-    ++units[size < 100'000'000'000        ? Kind::epoch_s
-            : size < 100'000'000'000'000  ? Kind::epoch_ms
+    ++units[size < 100'000'000'000           ? Kind::epoch_s
+            : size < 100'000'000'000'000     ? Kind::epoch_ms
             : size < 100'000'000'000'000'000 ? Kind::epoch_us
-                                          : Kind::epoch_ns];
+                                             : Kind::epoch_ns];
   }
 
   std::vector<std::pair<std::size_t, TimeFormat>> scores;

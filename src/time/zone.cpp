@@ -1,6 +1,3 @@
-#include <zerobeat/error.hpp>
-#include <zerobeat/time/zone.hpp>
-
 #include <cctz/civil_time.h>
 #include <cctz/time_zone.h>
 
@@ -9,6 +6,8 @@
 #include <limits>
 #include <sstream>
 #include <vector>
+#include <zerobeat/error.hpp>
+#include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
 

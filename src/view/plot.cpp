@@ -1,7 +1,3 @@
-#include <zerobeat/view/plot.hpp>
-
-#include "view/ticks.hpp"
-
 #include <fcntl.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -16,6 +12,10 @@
 #include <optional>
 #include <sstream>
 #include <vector>
+#include <zerobeat/view/plot.hpp>
+
+#include "base/wide.hpp"
+#include "view/ticks.hpp"
 
 namespace zerobeat {
 
@@ -38,14 +38,19 @@ struct Point {
 /// Stretches of a line without a gap.
 using Stretches = std::vector<std::vector<Point>>;
 
+/// Between instants as far apart as can be, too.
+double seconds_between(Instant from, Instant to) {
+  return static_cast<double>(Wide(nanoseconds_of(to)) - nanoseconds_of(from)) / 1e9;
+}
+
 /// Where a step is a gap: longer than three times both the typical step and the mean one, so
 /// that records that come in bursts are not all torn apart.
 double longest_step(std::span<const Instant> times) {
   const auto typical = typical_step(times);
   if (!typical) return std::numeric_limits<double>::infinity();
-  const double mean = static_cast<double>((times.back() - times.front()).count()) /
-                      static_cast<double>(times.size() - 1);
-  return 3 * std::max(static_cast<double>(typical->count()), mean);
+  const double mean =
+      seconds_between(times.front(), times.back()) / static_cast<double>(times.size() - 1);
+  return 3 * std::max(static_cast<double>(typical->count()) / 1e9, mean);
 }
 
 Stretches stretches_of(const Line& line, Instant origin) {
@@ -57,14 +62,12 @@ Stretches stretches_of(const Line& line, Instant origin) {
   bool open = false;
   for (std::size_t i = 0; i < times.size(); ++i) {
     const bool there = line.column.valid(line.strand.begin + i) && std::isfinite(values[i]);
-    const bool after_gap =
-        i > 0 && static_cast<double>((times[i] - times[i - 1]).count()) > longest;
+    const bool after_gap = i > 0 && seconds_between(times[i - 1], times[i]) > longest;
     if (!there || after_gap) open = false;
     if (!there) continue;
     if (!open) out.emplace_back();
     open = true;
-    const double x = static_cast<double>((times[i] - origin).count()) / 1e9;
-    out.back().push_back({x, values[i]});
+    out.back().push_back({seconds_between(origin, times[i]), values[i]});
   }
   return out;
 }
@@ -170,6 +173,7 @@ class Picture {
         std::string title = name;
         if (strand.key) title += " " + *strand.key;
         if (all_.size() > 1) title += " (" + timeline.name() + ")";
+        if (right_axis) title += ", right axis";
         lines_.push_back({&timeline, strand, numbers, title, right_axis, over});
       }
     };
@@ -195,7 +199,7 @@ class Picture {
     }
   }
 
-  double x_of(Instant t) const { return static_cast<double>((t - first_).count()) / 1e9; }
+  double x_of(Instant t) const { return seconds_between(first_, t); }
 
   std::string axis_label(bool right) const {
     std::vector<std::string> names;
@@ -205,7 +209,8 @@ class Picture {
         names.push_back(name);
       }
     }
-    if (names.size() > 3) return fmt::format("{}, {} and {} more", names[0], names[1], names.size() - 2);
+    if (names.size() > 3)
+      return fmt::format("{}, {} and {} more", names[0], names[1], names.size() - 2);
     return fmt::format("{}", fmt::join(names, ", "));
   }
 
@@ -223,9 +228,11 @@ class Picture {
     }
     out += fmt::format("set xlabel {} textcolor rgb \"#333c44\"\n",
                        quoted(zone_.is_utc() ? std::string("UTC") : "local time, " + zone_.name()));
-    out += "set key outside top left horizontal textcolor rgb \"#333c44\" samplen 2\n";
+    out +=
+        "set key outside top left horizontal Left reverse textcolor rgb \"#333c44\" samplen 2 "
+        "width 1\n";
     std::string ticks;
-    for (const auto& tick : detail::time_ticks(first_, last_, zone_, look_.size.width / 110)) {
+    for (const auto& tick : detail::time_ticks(first_, last_, zone_, look_.size.width / 90)) {
       ticks += fmt::format("{}\"{}\" {:.9f}", ticks.empty() ? "" : ", ", tick.label, x_of(tick.at));
     }
     out += fmt::format("set xtics ({})\n", ticks);
@@ -266,8 +273,8 @@ class Picture {
       }
       if (points == 0) continue;
       // What lies under another is pale, and what lies over it is drawn last and strong.
-      const bool under = over_ != nullptr && !line.over && line.timeline == all_.front() &&
-                         all_.size() == 2;
+      const bool under =
+          over_ != nullptr && !line.over && line.timeline == all_.front() && all_.size() == 2;
       const std::string color = under ? pale_ink : inks[ink++ % std::size(inks)];
       const bool many = points > static_cast<std::size_t>(look_.size.width);
 
@@ -282,9 +289,10 @@ class Picture {
       std::string title = "notitle";
       if (titles++ < most_titles) title = "title " + quoted(line.title);
       if (alone < stretches.size()) {
-        plots.push_back(fmt::format("$line{} using 1:2 axes {} with lines linecolor rgb \"{}\" "
-                                    "linewidth {} {}",
-                                    n, axes, color, line.over ? 2.2 : 1.6, title));
+        plots.push_back(fmt::format(
+            "$line{} using 1:2 axes {} with lines linecolor rgb \"{}\" "
+            "linewidth {} dashtype {} {}",
+            n, axes, color, line.over ? 2.2 : 1.6, line.right_axis ? "(6,3)" : "1", title));
         title = "notitle";
       }
       // A reading between two gaps is a dot, or nobody would see it.
@@ -296,15 +304,15 @@ class Picture {
         }
         put_points(out, many ? thinned(dots, x_per_pixel) : dots);
         out += "END_OF_LINE\n";
-        plots.push_back(fmt::format("$dots{} using 1:2 axes {} with points pointtype 7 "
-                                    "pointsize 0.4 linecolor rgb \"{}\" {}",
-                                    n, axes, color, title));
+        plots.push_back(
+            fmt::format("$dots{} using 1:2 axes {} with points pointtype 7 "
+                        "pointsize 0.4 linecolor rgb \"{}\" {}",
+                        n, axes, color, title));
       }
     }
     if (plots.empty()) fail_usage("there is nothing to draw: every reading is missing");
-    const bool left = std::ranges::any_of(plots, [](const std::string& plot) {
-      return plot.find("axes x1y1") != std::string::npos;
-    });
+    const bool left = std::ranges::any_of(
+        plots, [](const std::string& plot) { return plot.find("axes x1y1") != std::string::npos; });
     if (!left) out += "set ytics format \"\"\n";
     out += fmt::format("plot {}\n", fmt::join(plots, ", \\\n  "));
   }
@@ -347,7 +355,8 @@ bool ends_with(std::string_view text, std::string_view ending) {
 /// Runs gnuplot on a script. Its reader may go away early, which is no reason to be killed.
 void run_gnuplot(const std::string& script) {
   const TemporaryFile messages;
-  struct sigaction ignore {}, before {};
+  struct sigaction ignore {
+  }, before{};
   ignore.sa_handler = SIG_IGN;
   sigaction(SIGPIPE, &ignore, &before);
   FILE* pipe = popen(fmt::format("gnuplot 2> {}", messages.path).c_str(), "w");

@@ -1,12 +1,11 @@
+#include <fmt/format.h>
+
+#include <cmath>
+#include <nlohmann/json.hpp>
 #include <zerobeat/option.hpp>
 #include <zerobeat/view/report.hpp>
 
 #include "base/aligned.hpp"
-
-#include <fmt/format.h>
-#include <nlohmann/json.hpp>
-
-#include <cmath>
 
 namespace zerobeat {
 
@@ -18,7 +17,8 @@ std::string length_text(double seconds) {
   if (seconds < 120) return fmt::format("{:.4g} s", seconds);
   const auto whole = static_cast<std::int64_t>(std::llround(seconds));
   const std::int64_t days = whole / 86'400, hours = whole / 3600 % 24, minutes = whole / 60 % 60;
-  if (days > 0) return hours > 0 ? fmt::format("{} d {} h", days, hours) : fmt::format("{} d", days);
+  if (days > 0)
+    return hours > 0 ? fmt::format("{} d {} h", days, hours) : fmt::format("{} d", days);
   if (hours > 0) {
     return minutes > 0 ? fmt::format("{} h {} min", hours, minutes) : fmt::format("{} h", hours);
   }
@@ -70,19 +70,19 @@ std::string columns_text(const Judgement& judgement) {
 
 std::string report_text(const Judgement& judgement) {
   const SourceAccount& account = *judgement.account;
-  std::string out = fmt::format("{}: {} = {} kept + {} rejected + {} merged\n", account.source,
-                                counted(account.records, "record", "records"),
-                                grouped(account.kept), grouped(account.rejected),
-                                grouped(account.merged));
+  std::string out =
+      fmt::format("{}: {} = {} kept + {} rejected + {} merged\n", account.source,
+                  counted(account.records, "record", "records"), grouped(account.kept),
+                  grouped(account.rejected), grouped(account.merged));
   out += fmt::format("times in {}, read as {}, zone {}\n", judgement.time.name,
                      judgement.time.format, judgement.time.zone.name());
   if (!judgement.strands.empty()) out += "\n" + strands_text(judgement);
   if (!judgement.columns.empty()) out += "\n" + columns_text(judgement);
   if (judgement.findings.empty()) return out + "\nno findings\n";
 
-  out += fmt::format("\n{}, the worst first\n",
-                     counted(static_cast<std::int64_t>(judgement.findings.size()), "finding",
-                             "findings"));
+  out += fmt::format(
+      "\n{}, the worst first\n",
+      counted(static_cast<std::int64_t>(judgement.findings.size()), "finding", "findings"));
   std::vector<std::vector<std::string>> rows{{"count", "finding", "first line", ""}};
   for (const auto& finding : judgement.findings) {
     rows.push_back({grouped(finding.count), finding.kind,
@@ -146,12 +146,11 @@ std::string report_json(const Judgement& judgement) {
   }
   out["findings"] = Json::array();
   for (const auto& finding : judgement.findings) {
-    out["findings"].push_back({{"kind", finding.kind},
-                               {"count", finding.count},
-                               {"first_line", finding.first_line == 0
-                                                  ? Json(nullptr)
-                                                  : Json(finding.first_line)},
-                               {"message", finding.message}});
+    out["findings"].push_back(
+        {{"kind", finding.kind},
+         {"count", finding.count},
+         {"first_line", finding.first_line == 0 ? Json(nullptr) : Json(finding.first_line)},
+         {"message", finding.message}});
   }
   return out.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }

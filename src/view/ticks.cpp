@@ -21,7 +21,7 @@ std::string date_label(local_days day, bool with_weekday, bool with_year) {
   if (with_weekday) label = fmt::format("{} ", weekdays[weekday(day).c_encoding()]);
   label += fmt::format("{} {}", static_cast<unsigned>(date.day()),
                        months[static_cast<unsigned>(date.month()) - 1]);
-  if (with_year) label += fmt::format(" {}", static_cast<int>(date.year()));
+  if (with_year) label += fmt::format("\\n{}", static_cast<int>(date.year()));
   return label;
 }
 
@@ -47,17 +47,21 @@ std::vector<Tick> within_days(Instant first, Instant last, const Zone& zone, Nan
       if (at > last) return ticks;
       if (at < first || (!ticks.empty() && at <= ticks.back().at)) continue;
       const std::int64_t into = k * ns;
-      std::string clock = fmt::format("{:02}:{:02}", into / 3'600'000'000'000, into / 60'000'000'000 % 60);
+      std::string clock =
+          fmt::format("{:02}:{:02}", into / 3'600'000'000'000, into / 60'000'000'000 % 60);
       if (ns % 60'000'000'000 != 0) {
         clock += fmt::format(":{:02}", into / 1'000'000'000 % 60);
         if (ns < 1'000'000'000) {
           const int digits = ns >= 1'000'000 ? 3 : ns >= 1'000 ? 6 : 9;
-          clock += "." + fmt::format("{:09}", into % 1'000'000'000).substr(0, static_cast<std::size_t>(digits));
+          clock += "." + fmt::format("{:09}", into % 1'000'000'000)
+                             .substr(0, static_cast<std::size_t>(digits));
         }
       }
       const bool new_day = day != labelled;
+      std::string label = clock + "\\n";
+      if (new_day) label += date_label(day, true, ticks.empty());
       labelled = day;
-      ticks.push_back({at, clock + "\\n" + (new_day ? date_label(day, true, ticks.empty()) : "")});
+      ticks.push_back({at, label});
     }
   }
   return ticks;
@@ -84,7 +88,9 @@ std::vector<Tick> by_months(Instant first, Instant last, const Zone& zone, int s
   year_month month = start.year() / (step >= 12 ? January : start.month());
   if (step < 12) {
     const unsigned number = static_cast<unsigned>(start.month()) - 1;
-    month = start.year() / std::chrono::month(number / static_cast<unsigned>(step) * static_cast<unsigned>(step) + 1);
+    month =
+        start.year() /
+        std::chrono::month(number / static_cast<unsigned>(step) * static_cast<unsigned>(step) + 1);
   } else {
     const int y = static_cast<int>(start.year());
     month = year(y - y % (step / 12)) / January;
@@ -96,7 +102,7 @@ std::vector<Tick> by_months(Instant first, Instant last, const Zone& zone, int s
     const bool whole_year = step >= 12;
     const bool with_year = ticks.empty() || month.month() == January;
     std::string label = months[static_cast<unsigned>(month.month()) - 1];
-    if (with_year) label += fmt::format(" {}", static_cast<int>(month.year()));
+    if (with_year) label += fmt::format("\\n{}", static_cast<int>(month.year()));
     ticks.push_back({at, whole_year ? fmt::format("{}", static_cast<int>(month.year())) : label});
   }
   return ticks;
@@ -105,7 +111,8 @@ std::vector<Tick> by_months(Instant first, Instant last, const Zone& zone, int s
 }  // namespace
 
 std::vector<Tick> time_ticks(Instant first, Instant last, const Zone& zone, int most) {
-  const double span = static_cast<double>(nanoseconds_of(last)) - static_cast<double>(nanoseconds_of(first));
+  const double span =
+      static_cast<double>(nanoseconds_of(last)) - static_cast<double>(nanoseconds_of(first));
   constexpr std::int64_t us = 1'000, ms = 1'000'000, s = 1'000'000'000, min = 60 * s, h = 60 * min;
   for (const std::int64_t scale : {us, 10 * us, 100 * us, ms, 10 * ms, 100 * ms}) {
     for (const std::int64_t factor : {1, 2, 5}) {
@@ -116,7 +123,8 @@ std::vector<Tick> time_ticks(Instant first, Instant last, const Zone& zone, int 
   }
   for (const std::int64_t step : {s, 2 * s, 5 * s, 10 * s, 15 * s, 30 * s, min, 2 * min, 5 * min,
                                   10 * min, 15 * min, 30 * min, h, 2 * h, 3 * h, 6 * h, 12 * h}) {
-    if (span / static_cast<double>(step) <= most) return within_days(first, last, zone, Nanoseconds(step));
+    if (span / static_cast<double>(step) <= most)
+      return within_days(first, last, zone, Nanoseconds(step));
   }
   const double days_long = span / static_cast<double>(24 * h);
   for (const int step : {1, 2, 7, 14}) {

@@ -2,11 +2,10 @@
 
 #pragma once
 
-#include <zerobeat/time/instant.hpp>
-#include <zerobeat/time/zone.hpp>
-
 #include <string>
 #include <vector>
+#include <zerobeat/time/instant.hpp>
+#include <zerobeat/time/zone.hpp>
 
 namespace zerobeat::detail {
 

@@ -1,9 +1,10 @@
-#include <zerobeat/window/lag.hpp>
-
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
 #include <cmath>
+#include <zerobeat/window/lag.hpp>
+
+#include "base/wide.hpp"
 
 namespace zerobeat {
 
@@ -71,11 +72,13 @@ std::optional<Column> whole_difference(const Column& column, std::span<const std
   Buffer<std::int64_t> out(values.size());
   ValidityBuilder validity(values.size());
   for (std::size_t i = 0; i < values.size(); ++i) {
-    const bool there = old[i] >= 0 && column.valid(i) && column.valid(static_cast<std::size_t>(old[i]));
+    const bool there =
+        old[i] >= 0 && column.valid(i) && column.valid(static_cast<std::size_t>(old[i]));
     out[i] = 0;
     if (!there) {
       validity.set_missing(i);
-    } else if (__builtin_sub_overflow(values[i], values[static_cast<std::size_t>(old[i])], &out[i])) {
+    } else if (__builtin_sub_overflow(values[i], values[static_cast<std::size_t>(old[i])],
+                                      &out[i])) {
       return std::nullopt;
     }
   }
@@ -114,8 +117,8 @@ Column changes(const Timeline& timeline, const Column& column, std::span<const s
         if (there) out[i] = std::log(now / then);
         break;
       default: {
-        const double seconds = (static_cast<double>(nanoseconds_of(times[i]) -
-                                                    nanoseconds_of(times[j]))) / 1e9;
+        const double seconds =
+            static_cast<double>(Wide(nanoseconds_of(times[i])) - nanoseconds_of(times[j])) / 1e9;
         there = seconds != 0;
         if (there) out[i] = (now - then) / seconds;
       }
@@ -137,19 +140,18 @@ Timeline lag(const Timeline& timeline, const Lag& options) {
     const Column& column = timeline.values().column(take.column);
     const auto rows = other_rows(timeline, column, options.by, take.stat == Stat::lead);
     const bool shift_only = take.stat == Stat::lag || take.stat == Stat::lead;
-    parts.values.add(take.result_name(), shift_only
-                                             ? column.gather(rows)
-                                             : changes(timeline, column, rows, take.stat));
+    parts.values.add(take.result_name(),
+                     shift_only ? column.gather(rows) : changes(timeline, column, rows, take.stat));
   }
   return timer.finish(std::move(parts));
 }
 
 Reach reach(const Lag& options) {
-  const bool leads = std::ranges::any_of(options.take,
-                                         [](const Take& take) { return take.stat == Stat::lead; });
+  const bool leads =
+      std::ranges::any_of(options.take, [](const Take& take) { return take.stat == Stat::lead; });
   const bool lags = options.take.empty() || std::ranges::any_of(options.take, [](const Take& take) {
-    return take.stat != Stat::lead;
-  });
+                      return take.stat != Stat::lead;
+                    });
   const ReachSide rows = ReachSide::of(options.by);
   // The last reading at or before t - p may lie any way back.
   const ReachSide side = options.by.in_rows() ? rows : ReachSide::whole();

@@ -1,13 +1,12 @@
+#include <tbb/parallel_for.h>
+
+#include <atomic>
+#include <cmath>
 #include <zerobeat/window/roll.hpp>
 
 #include "clean/order_statistics.hpp"
 #include "clean/window_rows.hpp"
 #include "window/sliding.hpp"
-
-#include <tbb/parallel_for.h>
-
-#include <atomic>
-#include <cmath>
 
 namespace zerobeat {
 
@@ -15,10 +14,9 @@ namespace {
 
 using detail::RowRange;
 
-constexpr Stat statistics[] = {Stat::count, Stat::sum,    Stat::mean,     Stat::min,
-                               Stat::max,   Stat::first,  Stat::last,     Stat::range,
-                               Stat::median, Stat::std,   Stat::var,      Stat::missing,
-                               Stat::quantile};
+constexpr Stat statistics[] = {Stat::count, Stat::sum,     Stat::mean,    Stat::min,    Stat::max,
+                               Stat::first, Stat::last,    Stat::range,   Stat::median, Stat::std,
+                               Stat::var,   Stat::missing, Stat::quantile};
 
 /// A part of a strand that is computed by itself. Parts do not depend on the number of threads.
 struct Part {
@@ -104,7 +102,8 @@ class Kernel {
   template <typename State, typename Put>
   void slide(Put&& put) const {
     if (column_.validity().all()) {
-      detail::slide<State>(values_, [](std::size_t) { return true; }, windows_, put);
+      detail::slide<State>(
+          values_, [](std::size_t) { return true; }, windows_, put);
     } else {
       detail::slide<State>(
           values_, [&](std::size_t i) { return column_.valid(offset_ + i); }, windows_, put);
@@ -159,11 +158,10 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
   if (options.min_count && *options.min_count < 0) {
     fail_usage("--min-count {}: a number of readings is not negative", *options.min_count);
   }
-  const auto takes =
-      resolve_takes(options.take, timeline.values(), Stat::mean, statistics, "roll",
-                    timeline.time_name(), timeline.key_name());
-  const std::int64_t least = options.min_count.value_or(
-      options.window.in_rows() ? options.window.rows : 1);
+  const auto takes = resolve_takes(options.take, timeline.values(), Stat::mean, statistics, "roll",
+                                   timeline.time_name(), timeline.key_name());
+  const std::int64_t least =
+      options.min_count.value_or(options.window.in_rows() ? options.window.rows : 1);
   const std::size_t rows = timeline.rows();
 
   std::vector<Column> columns(takes.size());
@@ -208,8 +206,8 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
         }
         continue;
       }
-      const std::int64_t needed = std::max<std::int64_t>(
-          least, take.stat == Stat::std || take.stat == Stat::var ? 2 : 1);
+      const std::int64_t needed =
+          std::max<std::int64_t>(least, take.stat == Stat::std || take.stat == Stat::var ? 2 : 1);
       if (is_pick(take.stat)) {
         pick_rows(column, strand.begin, windows, take.stat == Stat::last, picks[k].data() + out);
         for (std::size_t w = 0; w < windows.size(); ++w) {
@@ -221,8 +219,7 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
                           strand.begin, windows, counts);
       kernel.run(take, outputs[k].values.data() + out);
       for (std::size_t w = 0; w < windows.size(); ++w) {
-        outputs[k].there[out + w] =
-            counts[w] >= needed && !std::isnan(outputs[k].values[out + w]);
+        outputs[k].there[out + w] = counts[w] >= needed && !std::isnan(outputs[k].values[out + w]);
       }
     }
   });

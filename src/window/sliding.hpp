@@ -8,12 +8,12 @@
 
 #pragma once
 
-#include "clean/window_rows.hpp"
-
 #include <cmath>
 #include <limits>
 #include <span>
 #include <vector>
+
+#include "clean/window_rows.hpp"
 
 namespace zerobeat::detail {
 

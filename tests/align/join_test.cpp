@@ -1,6 +1,6 @@
-#include "support/strand.hpp"
-
 #include <zerobeat/align/join.hpp>
+
+#include "support/strand.hpp"
 
 namespace zerobeat::testing {
 
@@ -10,8 +10,8 @@ using namespace std::chrono_literals;
 using Match = Join::Match;
 using Keep = Join::Keep;
 
-Timeline one_column(const char* name, const std::vector<std::string>& clocks, const Readings& values,
-                    std::vector<std::string> keys = {}) {
+Timeline one_column(const char* name, const std::vector<std::string>& clocks,
+                    const Readings& values, std::vector<std::string> keys = {}) {
   std::vector<Instant> times;
   for (const auto& text : clocks) times.push_back(clock(text));
   return timeline_of({times, std::move(keys), {{name, column_of(values)}}}, {}, name);
@@ -54,13 +54,15 @@ TEST_CASE("the tolerance is inclusive", "[join]") {
 TEST_CASE("rows kept are the left ones, the matched ones, or all", "[join]") {
   CHECK(join(prices(), levels(), {.match = Match::exact, .keep = Keep::both}).rows() == 1);
   const auto all = join(prices(), levels(), {.match = Match::exact, .keep = Keep::all});
-  CHECK(clocks(all) == std::vector<std::string>{"00:00", "00:05", "00:10", "00:22", "00:30", "01:00"});
+  CHECK(clocks(all) ==
+        std::vector<std::string>{"00:00", "00:05", "00:10", "00:22", "00:30", "01:00"});
   CHECK(readings(all, "price") == Readings{missing, 1, 2, 3, missing, 4});
   CHECK(readings(all, "level") == Readings{10, missing, 25, missing, 40, missing});
 }
 
 TEST_CASE("strands go together by key, and one without a key with all", "[join]") {
-  const auto left = one_column("price", {"00:10", "00:20", "00:10"}, {1, 2, 3}, {"hake", "hake", "megrim"});
+  const auto left =
+      one_column("price", {"00:10", "00:20", "00:10"}, {1, 2, 3}, {"hake", "hake", "megrim"});
   const auto right = one_column("kg", {"00:05", "00:05"}, {7, 8}, {"megrim", "monkfish"});
   const auto result = join(left, right);
   CHECK(readings(result, "kg") == Readings{missing, missing, 7});
@@ -69,7 +71,8 @@ TEST_CASE("strands go together by key, and one without a key with all", "[join]"
   REQUIRE(all.strands().size() == 3);
   CHECK(all.strands()[2].key == "monkfish");
   CHECK(readings(all, "kg") == Readings{missing, missing, 7, 8});
-  CHECK_THROWS_WITH(join(levels(), right), Catch::Contains("has the key \"probe\" and level has none"));
+  CHECK_THROWS_WITH(join(levels(), right),
+                    Catch::Contains("has the key \"probe\" and level has none"));
 }
 
 TEST_CASE("several right sides are joined in turn, and clashing names told apart", "[join]") {
@@ -85,8 +88,10 @@ TEST_CASE("matching agrees with its definition on random rows", "[join]") {
   const Timeline left = random_timeline(300, 41, 2, 0.2);
   const Timeline right = random_timeline(200, 42, 2, 0.2).named("lock");
   const Readings source = readings(right, "level");
-  for (const Match match : {Match::exact, Match::previous, Match::next, Match::nearest, Match::linear}) {
-    for (const std::optional<Period>& tolerance : {std::optional<Period>(), std::optional<Period>(40s)}) {
+  for (const Match match :
+       {Match::exact, Match::previous, Match::next, Match::nearest, Match::linear}) {
+    for (const std::optional<Period>& tolerance :
+         {std::optional<Period>(), std::optional<Period>(40s)}) {
       const auto result = join(left, right, {.match = match, .tolerance = tolerance});
       const Readings got = readings(result, "level_lock");
       for (std::size_t s = 0; s < left.strands().size(); ++s) {
@@ -97,7 +102,7 @@ TEST_CASE("matching agrees with its definition on random rows", "[join]") {
           std::optional<std::size_t> before, after;
           for (std::size_t j = other.begin; j < other.end; ++j) {
             const Instant u = right.times()[j];
-            if (u <= t) before = j;                                      // the last of equals
+            if (u <= t) before = j;  // the last of equals
             if (u >= t && (!after || right.times()[*after] == u)) after = j;
           }
           const auto limit = tolerance ? tolerance->nanoseconds : Nanoseconds::max();
@@ -127,7 +132,8 @@ TEST_CASE("matching agrees with its definition on random rows", "[join]") {
                 expected = source[*before];
               } else if (before && after && source[*before] && source[*after]) {
                 const auto part = static_cast<double>((t - right.times()[*before]).count());
-                const auto whole = static_cast<double>((right.times()[*after] - right.times()[*before]).count());
+                const auto whole =
+                    static_cast<double>((right.times()[*after] - right.times()[*before]).count());
                 expected = *source[*before] + (*source[*after] - *source[*before]) * part / whole;
               }
           }
@@ -140,9 +146,12 @@ TEST_CASE("matching agrees with its definition on random rows", "[join]") {
 }
 
 TEST_CASE("what can't be read between is refused by name", "[join]") {
-  const auto gear = timeline_of({{clock("00:00"), clock("02:00")}, {}, {{"gear", texts_of({"net", "line"})}}});
-  CHECK(texts(join(prices(), gear), "gear") == std::vector<std::string>{"net", "net", "net", "net"});
-  CHECK_THROWS_WITH(join(prices(), gear, {.match = Match::linear}), Catch::Contains("\"gear\" holds text"));
+  const auto gear =
+      timeline_of({{clock("00:00"), clock("02:00")}, {}, {{"gear", texts_of({"net", "line"})}}});
+  CHECK(texts(join(prices(), gear), "gear") ==
+        std::vector<std::string>{"net", "net", "net", "net"});
+  CHECK_THROWS_WITH(join(prices(), gear, {.match = Match::linear}),
+                    Catch::Contains("\"gear\" holds text"));
   CHECK_THROWS_AS(join(prices(), std::span<const Timeline>()), Error);
 }
 

@@ -1,6 +1,5 @@
-#include <zerobeat/option.hpp>
-
 #include <catch2/catch.hpp>
+#include <zerobeat/option.hpp>
 
 namespace zerobeat {
 

@@ -1,8 +1,7 @@
-#include "support/strand.hpp"
+#include <zerobeat/clean/clip.hpp>
 
 #include "clean/order_statistics.hpp"
-
-#include <zerobeat/clean/clip.hpp>
+#include "support/strand.hpp"
 
 namespace zerobeat::testing {
 
@@ -37,9 +36,8 @@ TEST_CASE("readings beyond bounds come to the bound, those on it stay", "[clip]"
 }
 
 TEST_CASE("every change is told, with its time, key and both values", "[clip]") {
-  const auto two = timeline_of({{clock("00:00"), clock("00:10")},
-                                {"cold_1", "cold_2"},
-                                {{"level", column_of({9.0, 1.0})}}});
+  const auto two = timeline_of(
+      {{clock("00:00"), clock("00:10")}, {"cold_1", "cold_2"}, {{"level", column_of({9.0, 1.0})}}});
   std::vector<ClipChange> changes;
   clip(two, {.bounds = Interval{2, 4}}, &changes);
   REQUIRE(changes.size() == 2);
@@ -51,10 +49,10 @@ TEST_CASE("every change is told, with its time, key and both values", "[clip]") 
 }
 
 TEST_CASE("quantiles are each strand's own", "[clip]") {
-  const auto two = timeline_of(
-      {{clock("00:00"), clock("00:10"), clock("00:20"), clock("00:00"), clock("00:10"), clock("00:20")},
-       {"a", "a", "a", "b", "b", "b"},
-       {{"level", column_of({1.0, 2.0, 3.0, 100.0, 200.0, 300.0})}}});
+  const auto two = timeline_of({{clock("00:00"), clock("00:10"), clock("00:20"), clock("00:00"),
+                                 clock("00:10"), clock("00:20")},
+                                {"a", "a", "a", "b", "b", "b"},
+                                {{"level", column_of({1.0, 2.0, 3.0, 100.0, 200.0, 300.0})}}});
   CHECK(near(readings(clip(two, {.quantiles = Interval{0.25, 0.75}}), "level"),
              {1.5, 2, 2.5, 150, 200, 250}));
 }
@@ -81,7 +79,8 @@ TEST_CASE("clipping by windows agrees with its definition on random rows", "[cli
         const auto reading = before[own.begin + static_cast<std::size_t>(i)];
         std::optional<double> expected = reading;
         if (reading) {
-          expected = std::clamp(*reading, *plain_quantile(window, 0.1), *plain_quantile(window, 0.8));
+          expected =
+              std::clamp(*reading, *plain_quantile(window, 0.1), *plain_quantile(window, 0.8));
         }
         REQUIRE(near({after[own.begin + static_cast<std::size_t>(i)]}, {expected}));
       }

@@ -1,6 +1,6 @@
-#include "support/strand.hpp"
-
 #include <zerobeat/clean/fill.hpp>
+
+#include "support/strand.hpp"
 
 namespace zerobeat::testing {
 
@@ -13,8 +13,8 @@ Readings filled(const Timeline& timeline, const Fill& options) {
 }
 
 const Timeline& open_at_both_ends() {
-  static const Timeline timeline = strand("00:00 -", "00:10 1.0", "00:20 -", "00:40 -", "01:10 4.0",
-                                          "01:20 -");
+  static const Timeline timeline =
+      strand("00:00 -", "00:10 1.0", "00:20 -", "00:40 -", "01:10 4.0", "01:20 -");
   return timeline;
 }
 
@@ -89,7 +89,8 @@ TEST_CASE("the input of a step never changes", "[fill]") {
 TEST_CASE("filling needs columns that are there and fit", "[fill]") {
   const auto level = strand("00:00 1.0");
   CHECK_THROWS_WITH(fill(level, {.on = {"levl"}}), Catch::Contains("did you mean level?"));
-  const auto text = timeline_of({{clock("00:00"), clock("00:10")}, {}, {{"gear", texts_of({"net", ""})}}});
+  const auto text =
+      timeline_of({{clock("00:00"), clock("00:10")}, {}, {{"gear", texts_of({"net", ""})}}});
   CHECK_THROWS_AS(fill(text, {.on = {"gear"}}), Error);
   CHECK(texts(fill(text, {.how = Fill::How::previous, .on = {"gear"}}), "gear") ==
         std::vector<std::string>{"net", "net"});
@@ -107,10 +108,11 @@ TEST_CASE("linear filling agrees with its definition on random rows", "[fill]") 
       while (b + 1 < own.end && !before[b]) ++b;
       if (!before[i] && before[a] && before[b]) {
         const auto whole = timeline.times()[b] - timeline.times()[a];
-        const double share = whole.count() == 0
-                                 ? 0
-                                 : static_cast<double>((timeline.times()[i] - timeline.times()[a]).count()) /
-                                       static_cast<double>(whole.count());
+        const double share =
+            whole.count() == 0
+                ? 0
+                : static_cast<double>((timeline.times()[i] - timeline.times()[a]).count()) /
+                      static_cast<double>(whole.count());
         if (whole <= 5min) expected = *before[a] + (*before[b] - *before[a]) * share;
       }
       CHECK(near({after[i]}, {expected}));

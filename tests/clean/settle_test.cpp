@@ -1,6 +1,6 @@
-#include "support/strand.hpp"
-
 #include <zerobeat/clean/judge.hpp>
+
+#include "support/strand.hpp"
 
 namespace zerobeat::testing {
 
@@ -56,7 +56,8 @@ TEST_CASE("records in order are shared, not copied", "[settle]") {
 }
 
 TEST_CASE("records of one time are kept, chosen, averaged or rejected", "[settle]") {
-  const auto records = records_of({"00:00", "00:10", "00:10", "00:10", "00:20"}, {1, missing, 3, 6, 7});
+  const auto records =
+      records_of({"00:00", "00:10", "00:10", "00:10", "00:20"}, {1, missing, 3, 6, 7});
   const auto settled = [&](Duplicates how) { return settle(records, {.duplicates = how}); };
   CHECK(readings(settled(Duplicates::keep), "level") == Readings{1, missing, 3, 6, 7});
   CHECK(readings(settled(Duplicates::first), "level") == Readings{1, missing, 7});
@@ -79,8 +80,9 @@ TEST_CASE("times alike in different strands are no duplicates", "[settle]") {
 }
 
 TEST_CASE("judging counts what arrived late, twice, or not at all", "[judge]") {
-  const auto judged = judge(records_of(
-      {"00:00", "00:10", "00:30", "00:20", "00:20", "00:40", "02:00", "02:10"}, {1, 2, 3, missing, 5, 6, 7, 8}));
+  const auto judged =
+      judge(records_of({"00:00", "00:10", "00:30", "00:20", "00:20", "00:40", "02:00", "02:10"},
+                       {1, 2, 3, missing, 5, 6, 7, 8}));
   REQUIRE(judged.strands.size() == 1);
   const auto& own = judged.strands[0];
   CHECK(own.records == 8);
@@ -99,7 +101,9 @@ TEST_CASE("judging counts what arrived late, twice, or not at all", "[judge]") {
 
 TEST_CASE("a step of just the gap factor is no gap", "[judge]") {
   CHECK(judge(records_of({"00:00", "00:10", "00:20", "00:50"}, {1, 2, 3, 4})).strands[0].gaps == 0);
-  CHECK(judge(records_of({"00:00", "00:10", "00:20", "00:50"}, {1, 2, 3, 4}), 2.9).strands[0].gaps == 1);
+  CHECK(
+      judge(records_of({"00:00", "00:10", "00:20", "00:50"}, {1, 2, 3, 4}), 2.9).strands[0].gaps ==
+      1);
 }
 
 }  // namespace zerobeat::testing

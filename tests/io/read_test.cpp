@@ -1,19 +1,17 @@
-#include "support/strand.hpp"
-
-#include "io/scan.hpp"
-#include "io/short_number.hpp"
-#include "io/cells.hpp"
-
-#include <zerobeat/io/limits.hpp>
-#include <zerobeat/io/read.hpp>
-#include <zerobeat/io/write.hpp>
-
 #include <fmt/format.h>
 #include <tbb/global_control.h>
 #include <tbb/task_arena.h>
 
 #include <cstdlib>
 #include <fstream>
+#include <zerobeat/io/limits.hpp>
+#include <zerobeat/io/read.hpp>
+#include <zerobeat/io/write.hpp>
+
+#include "io/cells.hpp"
+#include "io/scan.hpp"
+#include "io/short_number.hpp"
+#include "support/strand.hpp"
 
 namespace zerobeat::testing {
 
@@ -32,7 +30,8 @@ Readings values(const Records& records, const std::string& name) {
 std::vector<std::string> words(const Records& records, const std::string& name) {
   const Column& column = records.values.column(name);
   std::vector<std::string> out;
-  for (std::size_t i = 0; i < column.size(); ++i) out.push_back(column.valid(i) ? column.text(i) : "");
+  for (std::size_t i = 0; i < column.size(); ++i)
+    out.push_back(column.valid(i) ? column.text(i) : "");
   return out;
 }
 
@@ -81,7 +80,8 @@ TEST_CASE("a column is numeric when nine in ten of its readings are", "[read]") 
       text += fmt::format("2025-10-20T00:{:02}:{:02}Z,{}\n", i / 60, i % 60, i < bad ? "bad" : "1");
     }
     const Records records = read_text(text);
-    return std::pair(to_text(records.values.column("x").type()), records.source->unreadable_readings());
+    return std::pair(to_text(records.values.column("x").type()),
+                     records.source->unreadable_readings());
   };
   CHECK(type_with(1, 10) == std::pair(std::string("integer"), std::int64_t{1}));
   CHECK(type_with(2, 10) == std::pair(std::string("text"), std::int64_t{0}));
@@ -103,7 +103,8 @@ TEST_CASE("what samples say of a type yields to the whole column", "[read]") {
 
 TEST_CASE("unreadable readings keep their record, and tell their cell", "[read]") {
   std::string text = "time,level_m\n";
-  for (int i = 0; i < 20; ++i) text += fmt::format("2025-10-20T00:00:{:02}Z,{}\n", i, i == 4 ? "ERR" : "1.5");
+  for (int i = 0; i < 20; ++i)
+    text += fmt::format("2025-10-20T00:00:{:02}Z,{}\n", i, i == 4 ? "ERR" : "1.5");
   const Records records = read_text(text);
   CHECK(records.source->kept == 20);
   CHECK(records.source->at_fault() == 1);
@@ -145,11 +146,13 @@ TEST_CASE("every record that is not kept is rejected for a reason", "[read]") {
   for (const Fault& fault : records.source->faults) {
     const std::size_t line_start = fault.byte == 0 ? 0 : text.rfind('\n', fault.byte - 1) + 1;
     CHECK(line_start == fault.byte);
-    CHECK(std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(fault.byte), '\n') + 1 ==
+    CHECK(std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(fault.byte), '\n') +
+              1 ==
           static_cast<std::ptrdiff_t>(fault.line));
     CHECK(text[fault.byte + fault.length] == '\n');
   }
-  CHECK(records.source->text_of(records.source->faults[7]) == "2025-10-20T00:04:00Z,\xef\xbf\xbd,9");
+  CHECK(records.source->text_of(records.source->faults[7]) ==
+        "2025-10-20T00:04:00Z,\xef\xbf\xbd,9");
   CHECK(records.places->line(1) == 13);
 }
 
@@ -159,7 +162,8 @@ TEST_CASE("quoted fields hold delimiters, quotes and line ends", "[read]") {
       "2025-10-20T00:00:00Z,\"a \"\"long\"\" line,\nand more\",\"1.5\"\r\n"
       "\"2025-10-20T00:01:00Z\",ne\"t,2\n");
   CHECK(records.source->kept == 2);
-  CHECK(words(records, "gear, main") == std::vector<std::string>{"a \"long\" line,\nand more", "ne\"t"});
+  CHECK(words(records, "gear, main") ==
+        std::vector<std::string>{"a \"long\" line,\nand more", "ne\"t"});
   CHECK(values(records, "x") == Readings{1.5, 2});
   CHECK(records.places->line(1) == 4);
 }
@@ -177,7 +181,8 @@ TEST_CASE("a quote that does not close loses its own line only", "[read]") {
   CHECK(records.source->records == 5);
 }
 
-TEST_CASE("ends of lines, a byte-order mark and no newline at the end are read as they come", "[read]") {
+TEST_CASE("ends of lines, a byte-order mark and no newline at the end are read as they come",
+          "[read]") {
   const Records records = read_text(
       "\xef\xbb\xbftime,x\r\n2025-10-20T00:00:00Z,1\r\n\r\n   \r\n2025-10-20T00:01:00Z,2");
   CHECK(records.time.name == "time");
@@ -191,7 +196,8 @@ TEST_CASE("the delimiter is found, or told", "[read]") {
     const Records records = read_text("time" + d + "x\n2025-10-20 00:00:00" + d + "1\n");
     CHECK(values(records, "x") == Readings{1});
   }
-  const Records comma = read_text("time;x\n2025-10-20T00:00:00Z;1,25\n", {.decimal = DecimalMark::comma});
+  const Records comma =
+      read_text("time;x\n2025-10-20T00:00:00Z;1,25\n", {.decimal = DecimalMark::comma});
   CHECK(values(comma, "x") == Readings{1.25});
   const Records told = read_text("time:x\n20251020T0000:1\n", {.delimiter = ':'});
   CHECK(values(told, "x") == Readings{1});
@@ -210,31 +216,36 @@ TEST_CASE("preambles, comments and headerless text are read as told", "[read]") 
 }
 
 TEST_CASE("the first column that reads as times is the time", "[read]") {
-  CHECK(read_text("id,level,at\n1,1013,2025-10-20T00:00:00Z\n2,1014,2025-10-20T00:01:00Z\n").time.name == "at");
+  CHECK(read_text("id,level,at\n1,1013,2025-10-20T00:00:00Z\n2,1014,2025-10-20T00:01:00Z\n")
+            .time.name == "at");
   CHECK(read_text("n,epoch\n1,1761442200\n2,1761442260\n").time.format == "epoch-s");
   CHECK(read_text("year,kg\n1999,5\n2000,6\n").time.name == "year");
-  CHECK_THROWS_WITH(read_text("a,b\nx,y\n"), Catch::Contains("no column reads as times; there is a, b"));
+  CHECK_THROWS_WITH(read_text("a,b\nx,y\n"),
+                    Catch::Contains("no column reads as times; there is a, b"));
 }
 
 TEST_CASE("day and clock in two columns make one time", "[read]") {
   const Records records =
-      read_text("day,clock,x\n26/10/2025,00:30:00,1\n25/10/2025,23:00:00,2\n,10:00,3\n", {.time = "day+clock"});
+      read_text("day,clock,x\n26/10/2025,00:30:00,1\n25/10/2025,23:00:00,2\n,10:00,3\n",
+                {.time = "day+clock"});
   CHECK(records.time.name == "day+clock");
   CHECK(records.times.times()[0] == at("2025-10-26T00:30:00Z"));
   CHECK(rejected(records, Reason::missing_time) == 1);
   const Records pattern = read_text("d,c\n26.10.25,1h30\n", {.time = "d+c", .time_format = [] {
-                                      TimeFormat f;
-                                      from_text("%d.%m.%y %Hh%M", f);
-                                      return f;
-                                    }()});
+                                                               TimeFormat f;
+                                                               from_text("%d.%m.%y %Hh%M", f);
+                                                               return f;
+                                                             }()});
   CHECK(pattern.times.times()[0] == at("2025-10-26T01:30:00Z"));
 }
 
 TEST_CASE("the order of day and month is proven by the whole column, or asked for", "[read]") {
   std::string text = "time,x\n";
   for (int i = 0; i < 3000; ++i) text += "03/04/2025 10:00,1\n";
-  CHECK_THROWS_WITH(read_text(text), Catch::Contains("--date-order") && Catch::Contains("03/04/2025 10:00"));
-  CHECK(read_text(text, {.date_order = DateOrder::mdy}).times.times()[0] == at("2025-03-04T10:00Z"));
+  CHECK_THROWS_WITH(read_text(text),
+                    Catch::Contains("--date-order") && Catch::Contains("03/04/2025 10:00"));
+  CHECK(read_text(text, {.date_order = DateOrder::mdy}).times.times()[0] ==
+        at("2025-03-04T10:00Z"));
   std::string month_first = text, day_first = text;
   month_first.replace(month_first.find("03/04", 40'000), 5, "03/25");
   CHECK(read_text(month_first).times.times()[0] == at("2025-03-04T10:00Z"));
@@ -246,18 +257,20 @@ TEST_CASE("the order of day and month is proven by the whole column, or asked fo
 TEST_CASE("through a repeated hour the one step back decides", "[read]") {
   ReadOptions options{.zone = Zone::find("Europe/Dublin"), .repeated = Repeated::order, .key = "k"};
   const std::string header = "time,k\n";
-  const Records decided = read_text(header +
-                                        "2025-10-26 00:50,a\n2025-10-26 01:10,a\n2025-10-26 01:50,a\n"
-                                        "2025-10-26 01:10,a\n2025-10-26 02:10,a\n",
-                                    options);
+  const Records decided =
+      read_text(header +
+                    "2025-10-26 00:50,a\n2025-10-26 01:10,a\n2025-10-26 01:50,a\n"
+                    "2025-10-26 01:10,a\n2025-10-26 02:10,a\n",
+                options);
   const auto times = decided.times.times();
   REQUIRE(times.size() == 5);
   CHECK(times[2] == at("2025-10-26T00:50Z"));
   CHECK(times[3] == at("2025-10-26T01:10Z"));
   // No step back, or two, decide nothing.
-  for (const char* rows : {"2025-10-26 01:10,a\n2025-10-26 01:50,a\n",
-                           "2025-10-26 01:10,a\n2025-10-26 01:05,a\n2025-10-26 01:50,a\n2025-10-26 01:00,a\n",
-                           "2025-10-26 01:10,a\n2025-10-26 01:05,b\n"}) {
+  for (const char* rows :
+       {"2025-10-26 01:10,a\n2025-10-26 01:50,a\n",
+        "2025-10-26 01:10,a\n2025-10-26 01:05,a\n2025-10-26 01:50,a\n2025-10-26 01:00,a\n",
+        "2025-10-26 01:10,a\n2025-10-26 01:05,b\n"}) {
     const Records open = read_text(header + rows + "2025-10-26 03:00,a\n", options);
     CHECK(open.source->kept == 1);
     CHECK(rejected(open, Reason::repeated_time) == open.source->records - 1);
@@ -267,27 +280,32 @@ TEST_CASE("through a repeated hour the one step back decides", "[read]") {
 }
 
 TEST_CASE("earliest and latest are inclusive, and read in the zone", "[read]") {
-  const Records records = read_text(
-      "time,x\n2025-07-01 10:00,1\n2025-07-01 11:00,2\n2025-07-01 12:00,3\n",
-      {.zone = Zone::find("Europe/Dublin"), .earliest = "2025-07-01T11:00", .latest = "2025-07-01T10:00Z"});
+  const Records records =
+      read_text("time,x\n2025-07-01 10:00,1\n2025-07-01 11:00,2\n2025-07-01 12:00,3\n",
+                {.zone = Zone::find("Europe/Dublin"),
+                 .earliest = "2025-07-01T11:00",
+                 .latest = "2025-07-01T10:00Z"});
   CHECK(values(records, "x") == Readings{2});
   CHECK(rejected(records, Reason::out_of_range_time) == 2);
 }
 
 TEST_CASE("only the columns asked for are kept, and all are judged", "[read]") {
   std::string text = "time,a,b\n";
-  for (int i = 0; i < 30; ++i) text += fmt::format("2025-10-20T00:00:{:02}Z,{},{}\n", i, i, i == 3 ? "bad" : "2");
+  for (int i = 0; i < 30; ++i)
+    text += fmt::format("2025-10-20T00:00:{:02}Z,{},{}\n", i, i, i == 3 ? "bad" : "2");
   const Records some = read_text(text, {.decode = std::vector<std::string>{"a"}});
   CHECK(some.values.names() == std::vector<std::string>{"a"});
   CHECK(some.source->unreadable_readings() == 1);
   const Records named = read_text(text, {.columns = {"a"}});
   CHECK(named.source->unreadable_readings() == 0);
-  CHECK_THROWS_WITH(read_text(text, {.columns = {"tiem"}}), Catch::Contains("no column \"tiem\"; did you mean time?"));
+  CHECK_THROWS_WITH(read_text(text, {.columns = {"tiem"}}),
+                    Catch::Contains("no column \"tiem\"; did you mean time?"));
 }
 
 TEST_CASE("further words for missing may look like numbers", "[read]") {
-  const Records records = read_text("time,x\n2025-10-20T00:00:00Z,-999\n2025-10-20T00:01:00Z,Gone\n2025-10-20T00:02:00Z,5\n",
-                                    {.missing = {"-999", "gone"}});
+  const Records records = read_text(
+      "time,x\n2025-10-20T00:00:00Z,-999\n2025-10-20T00:01:00Z,Gone\n2025-10-20T00:02:00Z,5\n",
+      {.missing = {"-999", "gone"}});
   CHECK(values(records, "x") == Readings{missing, missing, 5});
   CHECK(records.source->at_fault() == 0);
 }
@@ -295,7 +313,8 @@ TEST_CASE("further words for missing may look like numbers", "[read]") {
 TEST_CASE("what can't be read at all says why", "[read]") {
   CHECK_THROWS_WITH(read_text(""), Catch::Contains("is empty"));
   CHECK_THROWS_WITH(read_text("\n\n"), Catch::Contains("has no header"));
-  CHECK_THROWS_WITH(read_text("a,b,a\n"), Catch::Contains("two columns are named \"a\" (columns 1 and 3)"));
+  CHECK_THROWS_WITH(read_text("a,b,a\n"),
+                    Catch::Contains("two columns are named \"a\" (columns 1 and 3)"));
   CHECK_THROWS_WITH(read_text("\xff\xfe\x61"), Catch::Contains("UTF-16"));
   CHECK_THROWS_WITH(read_text("time,\"x\n"), Catch::Contains("does not close"));
   CHECK_THROWS_WITH(read_text(tide, {.time = "tme"}), Catch::Contains("did you mean time?"));
@@ -319,11 +338,12 @@ std::string troubled_text(std::size_t lines, unsigned seed, bool quotes) {
     if (pick == 4) level = "ERR";
     if (pick == 5) level = "";
     if (pick == 6) level = fmt::format("{}e-3", random() % 1000);
-    std::string time = fmt::format("2025-10-{:02}T{:02}:{:02}:{:02}.{:03}Z", 1 + i / 86'400 % 28, i / 3600 % 24,
-                                   i / 60 % 60, i % 60, random() % 1000);
+    std::string time = fmt::format("2025-10-{:02}T{:02}:{:02}:{:02}.{:03}Z", 1 + i / 86'400 % 28,
+                                   i / 3600 % 24, i / 60 % 60, i % 60, random() % 1000);
     if (pick == 7) time = "later";
     if (pick == 8) text += "\n";
-    text += fmt::format("{},cold_{},{},{}{}", time, random() % 5, level, note, pick % 2 == 0 ? "\n" : "\r\n");
+    text += fmt::format("{},cold_{},{},{}{}", time, random() % 5, level, note,
+                        pick % 2 == 0 ? "\n" : "\r\n");
   }
   return text;
 }
@@ -343,7 +363,8 @@ TEST_CASE("the same bytes come of one thread and of eight", "[read]") {
         CHECK(records.source->records == records.source->kept + records.source->rejected);
         out = written(settle(records));
         for (const Fault& fault : records.source->faults) {
-          out += fmt::format("{} {} {} {}\n", fault.line, fault.byte, fault.length, word(fault.reason));
+          out += fmt::format("{} {} {} {}\n", fault.line, fault.byte, fault.length,
+                             word(fault.reason));
         }
         for (std::size_t i = 0; i < records.size(); i += 997) {
           out += fmt::format("{} {}\n", records.places->line(i), records.places->byte(i));
@@ -361,7 +382,8 @@ TEST_CASE("chunks that start inside a quoted field are read again from where it 
   // One record spans several chunks, and looks like many records from inside.
   std::string inside;
   for (int i = 0; i < 60'000; ++i) inside += "2025-10-20T00:00:00Z,not a record\n";
-  const std::string text = "time,note\n2025-10-20T00:00:00Z,\"" + inside + "\"\n2025-10-20T00:01:00Z,after\n";
+  const std::string text =
+      "time,note\n2025-10-20T00:00:00Z,\"" + inside + "\"\n2025-10-20T00:01:00Z,after\n";
   const Records records = read_text(text);
   CHECK(records.source->records == 2);
   CHECK(words(records, "note")[0] == inside);
@@ -380,7 +402,8 @@ TEST_CASE("the scan agrees with the plain loop", "[scan]") {
     detail::Scan fast, slow;
     detail::scan_text(text, ',', '"', fast);
     detail::scan_text_plain(text, ',', '"', slow);
-    CHECK(std::equal(fast.places.begin(), fast.places.end(), slow.places.begin(), slow.places.end()));
+    CHECK(
+        std::equal(fast.places.begin(), fast.places.end(), slow.places.begin(), slow.places.end()));
     CHECK(std::equal(fast.ends.begin(), fast.ends.end(), slow.ends.begin(), slow.ends.end()));
     CHECK(fast.has_quote == slow.has_quote);
     CHECK(fast.has_high == slow.has_high);
@@ -407,7 +430,8 @@ TEST_CASE("short numbers are read as strtod reads them, or left to the plain rea
   }
   CHECK(read > 100'000);
   for (int i = 0; i < 100'000; ++i) {
-    const std::string text = fmt::format("{}{}.{}", i % 2 == 0 ? "-" : "", random() % 1'000'000'000, random());
+    const std::string text =
+        fmt::format("{}{}.{}", i % 2 == 0 ? "-" : "", random() % 1'000'000'000, random());
     REQUIRE(detail::read_number(text, '.').number == std::strtod(text.c_str(), nullptr));
   }
 }
@@ -415,15 +439,18 @@ TEST_CASE("short numbers are read as strtod reads them, or left to the plain rea
 TEST_CASE("numbers are what decimals are", "[number]") {
   const auto kind = [](const char* text) { return detail::read_number(text, '.').kind; };
   using Kind = detail::NumberReading::Kind;
-  for (const char* text : {"1", "-1", "+7", "007", " 12 ", "9223372036854775807", "-9223372036854775808"}) {
+  for (const char* text :
+       {"1", "-1", "+7", "007", " 12 ", "9223372036854775807", "-9223372036854775808"}) {
     INFO(text);
     CHECK(kind(text) == Kind::integer);
   }
-  for (const char* text : {"1.", ".5", "-0.0", "1e5", "+1.5E-3", "9223372036854775808", "inf", "-Infinity"}) {
+  for (const char* text :
+       {"1.", ".5", "-0.0", "1e5", "+1.5E-3", "9223372036854775808", "inf", "-Infinity"}) {
     INFO(text);
     CHECK(kind(text) == Kind::number);
   }
-  for (const char* text : {"", "-", "+", ".", "1,5", "0x10", "1e", "1e999", "--1", "+-1", "1 2", "nan", "1_000"}) {
+  for (const char* text :
+       {"", "-", "+", ".", "1,5", "0x10", "1e", "1e999", "--1", "+-1", "1 2", "nan", "1_000"}) {
     INFO(text);
     CHECK(kind(text) == Kind::unreadable);
   }
@@ -457,8 +484,9 @@ TEST_CASE("what is written reads back the same", "[write]") {
 }
 
 TEST_CASE("times are written with as few digits as lose nothing, or as asked", "[write]") {
-  const Timeline timeline = settle(read_text(
-      "time,x\n2025-10-25T23:30:00.120Z,1\n2025-10-26T01:30:00Z,2.50\n", {.zone = Zone::find("Europe/Dublin")}));
+  const Timeline timeline =
+      settle(read_text("time,x\n2025-10-25T23:30:00.120Z,1\n2025-10-26T01:30:00Z,2.50\n",
+                       {.zone = Zone::find("Europe/Dublin")}));
   CHECK(written(timeline) == "time,x\n2025-10-25T23:30:00.120Z,1\n2025-10-26T01:30:00.000Z,2.5\n");
   CHECK(written(timeline, {.local = true, .precision = Precision::s}) ==
         "time,x\n2025-10-26T00:30:00+01:00,1\n2025-10-26T01:30:00+00:00,2.5\n");

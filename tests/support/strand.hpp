@@ -2,18 +2,16 @@
 
 #pragma once
 
-#include <zerobeat/clean/settle.hpp>
-#include <zerobeat/table/timeline.hpp>
-#include <zerobeat/time/timestamp.hpp>
-
 #include <catch2/catch.hpp>
-
 #include <cmath>
 #include <optional>
 #include <random>
 #include <sstream>
 #include <string>
 #include <vector>
+#include <zerobeat/clean/settle.hpp>
+#include <zerobeat/table/timeline.hpp>
+#include <zerobeat/time/timestamp.hpp>
 
 namespace zerobeat::testing {
 
@@ -122,7 +120,8 @@ inline Readings readings(const Timeline& timeline, const std::string& name) {
 inline std::vector<std::string> texts(const Timeline& timeline, const std::string& name) {
   const Column& column = timeline.values().column(name);
   std::vector<std::string> out;
-  for (std::size_t i = 0; i < column.size(); ++i) out.push_back(column.valid(i) ? column.text(i) : "");
+  for (std::size_t i = 0; i < column.size(); ++i)
+    out.push_back(column.valid(i) ? column.text(i) : "");
   return out;
 }
 
@@ -164,11 +163,13 @@ inline Timeline random_timeline(std::size_t rows, unsigned seed, int keys = 1,
       level.push_back(share() < missing_share ? std::nullopt
                                               : std::optional(std::floor(share() * 50) / 4 - 3));
       weight.push_back(share() < missing_share ? std::nullopt : std::optional(share() * 10));
-      kg.push_back(share() < missing_share ? std::nullopt
-                                           : std::optional(static_cast<std::int64_t>(share() * 90)));
+      kg.push_back(share() < missing_share
+                       ? std::nullopt
+                       : std::optional(static_cast<std::int64_t>(share() * 90)));
     }
   }
-  out.columns = {{"level", column_of(level)}, {"weight", column_of(weight)}, {"kg", integers_of(kg)}};
+  out.columns = {
+      {"level", column_of(level)}, {"weight", column_of(weight)}, {"kg", integers_of(kg)}};
   return timeline_of(out);
 }
 

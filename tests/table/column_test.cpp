@@ -1,8 +1,8 @@
-#include "support/strand.hpp"
-
 #include <zerobeat/table/account.hpp>
 #include <zerobeat/table/records.hpp>
 #include <zerobeat/table/take.hpp>
+
+#include "support/strand.hpp"
 
 namespace zerobeat::testing {
 

@@ -1,6 +1,6 @@
-#include "support/strand.hpp"
-
 #include <zerobeat/time/period.hpp>
+
+#include "support/strand.hpp"
 
 namespace zerobeat::testing {
 

@@ -1,9 +1,8 @@
-#include "support/strand.hpp"
+#include <fmt/format.h>
 
+#include "support/strand.hpp"
 #include "time/civil_text.hpp"
 #include "time/iso_layout.hpp"
-
-#include <fmt/format.h>
 
 namespace zerobeat::testing {
 
@@ -86,12 +85,13 @@ TEST_CASE("the fast layout agrees with the plain reader on all texts", "[timesta
   detail::IsoLayout layout;
   int fast = 0;
   for (int i = 0; i < 200'000; ++i) {
-    std::string text = fmt::format("20{:02}-{:02}-{:02}T{:02}:{:02}:{:02}", random() % 100,
-                                   random() % 14, random() % 33, random() % 26, random() % 62,
-                                   random() % 62);
+    std::string text =
+        fmt::format("20{:02}-{:02}-{:02}T{:02}:{:02}:{:02}", random() % 100, random() % 14,
+                    random() % 33, random() % 26, random() % 62, random() % 62);
     if (random() % 2 == 0) text += fmt::format(".{}", random() % 1000);
     if (random() % 2 == 0) text += "Z";
-    for (unsigned k = random() % 3; k > 0; --k) text[random() % text.size()] = letters[random() % letters.size()];
+    for (unsigned k = random() % 3; k > 0; --k)
+      text[random() % text.size()] = letters[random() % letters.size()];
     detail::IsoLayout::Result result;
     if (!layout.read(text.data(), text.size(), result)) continue;
     ++fast;
@@ -163,7 +163,8 @@ TEST_CASE("dates in numbers go by their order and prove it", "[timestamp]") {
 }
 
 TEST_CASE("strptime patterns are read, with fractions and offsets", "[timestamp]") {
-  CHECK(shown("26/Oct/2025 01:30:00.25", "%d/%b/%Y %H:%M:%S.%f") == "2025-10-26T01:30:00.250000000");
+  CHECK(shown("26/Oct/2025 01:30:00.25", "%d/%b/%Y %H:%M:%S.%f") ==
+        "2025-10-26T01:30:00.250000000");
   CHECK(shown("October 26, 2025 1:30 PM", "%B %d, %Y %I:%M %p") == "2025-10-26T13:30:00.000000000");
   CHECK(shown("2025-10-26 01:30:00 +0200", "%F %T %z") == "2025-10-25T23:30:00.000000000");
   CHECK(shown("299 2025", "%j %Y") == "2025-10-26T00:00:00.000000000");

@@ -1,6 +1,6 @@
-#include "support/strand.hpp"
-
 #include <zerobeat/time/grid.hpp>
+
+#include "support/strand.hpp"
 
 namespace zerobeat::testing {
 
@@ -83,13 +83,19 @@ TEST_CASE("calendar grids have days of 23, 24 and 25 hours", "[grid]") {
 TEST_CASE("every instant lies in just one bucket of any grid", "[grid]") {
   std::mt19937_64 random(5);
   const Zone zones[] = {Zone(), Zone::find("Europe/Dublin"), Zone::find("Pacific/Apia")};
-  const Period periods[] = {7min, 90s, 36h, Period::of_days(1), Period::of_days(14),
-                            Period::of_months(1), Period::of_months(12)};
+  const Period periods[] = {7min,
+                            90s,
+                            36h,
+                            Period::of_days(1),
+                            Period::of_days(14),
+                            Period::of_months(1),
+                            Period::of_months(12)};
   for (const Zone& zone : zones) {
     for (const Period& period : periods) {
       const Grid grid(period, zone);
       for (int i = 0; i < 300; ++i) {
-        const Instant t = at("1950-01-01") + seconds(static_cast<std::int64_t>(random() % 4'000'000'000));
+        const Instant t =
+            at("1950-01-01") + seconds(static_cast<std::int64_t>(random() % 4'000'000'000));
         const auto n = grid.index_of(t);
         CHECK((grid.edge(n) <= t && t < grid.edge(n + 1)));
       }

@@ -1,6 +1,6 @@
-#include "support/strand.hpp"
-
 #include <zerobeat/window/lag.hpp>
+
+#include "support/strand.hpp"
 
 namespace zerobeat::testing {
 
@@ -64,7 +64,8 @@ TEST_CASE("lags keep to the strand and agree with their definition", "[lag]") {
 }
 
 TEST_CASE("the difference of integers is an integer", "[lag]") {
-  const auto kg = timeline_of({{clock("00:00"), clock("00:10")}, {}, {{"kg", integers_of({7, 4})}}});
+  const auto kg =
+      timeline_of({{clock("00:00"), clock("00:10")}, {}, {{"kg", integers_of({7, 4})}}});
   const auto result = lag(kg, {.take = {diff("kg")}});
   CHECK(result.values().column("kg_diff") == integers_of({missing, -3}));
 }

@@ -1,8 +1,7 @@
-#include "support/strand.hpp"
-
+#include <functional>
 #include <zerobeat/window/roll.hpp>
 
-#include <functional>
+#include "support/strand.hpp"
 
 namespace zerobeat::testing {
 
@@ -52,13 +51,14 @@ std::optional<double> plain(Stat stat, const std::vector<double>& x, std::size_t
   }
 }
 
-constexpr Stat all_stats[] = {Stat::count, Stat::sum,   Stat::mean,   Stat::min, Stat::max,
-                              Stat::range, Stat::first, Stat::last,   Stat::median,
-                              Stat::var,   Stat::std,   Stat::missing};
+constexpr Stat all_stats[] = {Stat::count,  Stat::sum,   Stat::mean,  Stat::min,
+                              Stat::max,    Stat::range, Stat::first, Stat::last,
+                              Stat::median, Stat::var,   Stat::std,   Stat::missing};
 
 /// Rolls by the definition: for each row, look at every row of its strand.
-Readings plain_roll(const Timeline& timeline, Stat stat, std::int64_t least,
-                    const std::function<bool(const Strand&, std::size_t row, std::size_t other)>& sees) {
+Readings plain_roll(
+    const Timeline& timeline, Stat stat, std::int64_t least,
+    const std::function<bool(const Strand&, std::size_t row, std::size_t other)>& sees) {
   const Readings all = readings(timeline, "level");
   Readings out;
   for (const Strand& own : timeline.strands()) {
@@ -92,9 +92,13 @@ TEST_CASE("windows of N records agree with their definition", "[roll]") {
   for (const Place place : {Place::trailing, Place::centred, Place::leading}) {
     for (const std::int64_t n : {1, 2, 3, 7, 64, 149, 150, 151}) {
       for (const Stat stat : all_stats) {
-        for (const std::optional<std::int64_t> least : {std::optional<std::int64_t>(), std::optional<std::int64_t>(1)}) {
-          const Roll options{.window = n, .take = {take_of(stat)}, .place = place, .min_count = least};
-          const auto before = place == Place::trailing ? n - 1 : place == Place::centred ? n / 2 : 0;
+        for (const std::optional<std::int64_t> least :
+             {std::optional<std::int64_t>(), std::optional<std::int64_t>(1)}) {
+          const Roll options{
+              .window = n, .take = {take_of(stat)}, .place = place, .min_count = least};
+          const auto before = place == Place::trailing  ? n - 1
+                              : place == Place::centred ? n / 2
+                                                        : 0;
           const auto expected = plain_roll(
               timeline, stat, least.value_or(n), [&](const Strand&, std::size_t i, std::size_t j) {
                 const auto apart = static_cast<std::int64_t>(j) - static_cast<std::int64_t>(i);
@@ -111,7 +115,8 @@ TEST_CASE("windows of N records agree with their definition", "[roll]") {
 TEST_CASE("windows of a period agree with their definition", "[roll]") {
   const Timeline timeline = random_timeline(400, 17, 2, 0.25);
   const auto times = timeline.times();
-  for (const Nanoseconds w : {Nanoseconds(1), Nanoseconds(90s), Nanoseconds(10min), Nanoseconds(10min + 1ns), Nanoseconds(900h)}) {
+  for (const Nanoseconds w : {Nanoseconds(1), Nanoseconds(90s), Nanoseconds(10min),
+                              Nanoseconds(10min + 1ns), Nanoseconds(900h)}) {
     for (const Place place : {Place::trailing, Place::centred, Place::leading}) {
       for (const Stat stat : all_stats) {
         const auto expected =
@@ -144,7 +149,8 @@ TEST_CASE("what has left a window leaves no trace", "[roll]") {
   CHECK(readings(level | Roll{.window = 2, .take = {sum("level").as("s")}}, "s") ==
         Readings{missing, 1e300 + 1, 3, 5});
   const auto flat = strand("00:00 0.1", "00:10 0.1", "00:20 0.1", "00:30 0.1");
-  const auto rolled = flat | Roll{.window = 3, .take = {mean("level").as("m"), std_of("level").as("s")}};
+  const auto rolled =
+      flat | Roll{.window = 3, .take = {mean("level").as("m"), std_of("level").as("s")}};
   CHECK(readings(rolled, "m") == Readings{missing, missing, 0.1, 0.1});
   CHECK(readings(rolled, "s") == Readings{missing, missing, 0, 0});
 }

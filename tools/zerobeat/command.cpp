@@ -16,7 +16,8 @@ void Command::add_to(CLI::App& app) {
       auto& given = given_[option.name];
       CLI::Option* added = nullptr;
       if (option.value_name.empty()) {
-        added = app_->add_flag_callback(flag, [&given] { given.emplace_back("true"); }, help);
+        added = app_->add_flag_callback(
+            flag, [&given] { given.emplace_back("true"); }, help);
       } else {
         added = app_->add_option_function<std::string>(
                         flag, [&given](const std::string& value) { given.push_back(value); }, help)
@@ -53,8 +54,8 @@ void Command::take_given() {
       try {
         option.set(values[0]);
       } catch (const Error& error) {
-        throw Error(error.kind(), fmt::format("{}: --{} {}: {}", name_, option.name, values[0],
-                                              error.what()));
+        throw Error(error.kind(),
+                    fmt::format("{}: --{} {}: {}", name_, option.name, values[0], error.what()));
       }
     }
   }

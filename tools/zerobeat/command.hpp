@@ -2,15 +2,13 @@
 
 #pragma once
 
-#include <zerobeat/zerobeat.hpp>
-
 #include <CLI/CLI.hpp>
-
 #include <functional>
 #include <map>
 #include <memory>
 #include <string>
 #include <vector>
+#include <zerobeat/zerobeat.hpp>
 
 namespace zerobeat::tool {
 

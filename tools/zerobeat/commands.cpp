@@ -1,8 +1,8 @@
-#include "command.hpp"
-#include "sources.hpp"
-
 #include <cstdio>
 #include <filesystem>
+
+#include "command.hpp"
+#include "sources.hpp"
 
 namespace zerobeat::tool {
 
@@ -92,8 +92,7 @@ class Check : public ReadingCommand {
 template <typename Options>
 class StepCommand : public ReadingCommand {
  public:
-  StepCommand()
-      : ReadingCommand(std::string(Options::name), std::string(Options::help), one_file) {
+  StepCommand() : ReadingCommand(std::string(Options::name), std::string(Options::help), one_file) {
     groups_.push_back(group_of(std::string(Options::name), options_));
     add_reading();
     groups_.push_back(group_of("writing", target_, write_));

@@ -2,13 +2,13 @@
 /// clocks go back. All records come from a fixed seed, and have every fault
 /// that real records have.
 
-#include "command.hpp"
-
 #include <algorithm>
 #include <chrono>
 #include <cmath>
 #include <filesystem>
 #include <numbers>
+
+#include "command.hpp"
 
 namespace zerobeat::tool {
 
@@ -240,7 +240,7 @@ steps = [
 [series.prices]
 from = "trades"
 steps = [
-  { clip = { on = "price_eur", quantiles = "0.01,0.99", window = "3h", changes = "out/price_clipped.csv" } },
+  { clip = { on = "price_eur", quantiles = "0.05,0.95", window = "3h", changes = "out/price_clipped.csv" } },
   { resample = { every = "15min", take = "price=wmean(price_eur,kg), kg=sum(kg), trades=count()" } },
   { fill = { how = "previous", on = "price", max-gap = "1h" } },
   { roll = { window = "2h", take = "price_2h=mean(price)" } },
@@ -274,7 +274,7 @@ y = "price_eur,price_2h"
 over = "prices"
 
 [output.beat]
-from = "board"
+from = ["prices", "level"]
 figure = "out/beat.png"
 y = "price_2h"
 y2 = "level"
@@ -288,8 +288,8 @@ void write_harbour(const std::string& folder) {
   fs::create_directories(folder, error);
   if (error) fail_output("{}: the folder can't be made: {}", folder, error.message());
   const std::pair<const char*, std::string> files[] = {
-      {"tide_gauge.csv", tide_gauge()},     {"ice_store.csv", ice_store()},
-      {"fish_auction.csv", fish_auction()}, {"landings.csv", landings()},
+      {"tide_gauge.csv", tide_gauge()},           {"ice_store.csv", ice_store()},
+      {"fish_auction.csv", fish_auction()},       {"landings.csv", landings()},
       {"winch_vibration.csv", winch_vibration()}, {"plan.toml", plan_text},
   };
   for (const auto& [name, text] : files) {

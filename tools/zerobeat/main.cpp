@@ -1,14 +1,13 @@
-#include "command.hpp"
-
 #include <tbb/global_control.h>
 #include <tbb/task_arena.h>
-
 #include <unistd.h>
 
 #include <csignal>
 #include <cstdio>
 #include <cstdlib>
 #include <new>
+
+#include "command.hpp"
 
 namespace {
 

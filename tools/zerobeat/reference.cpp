@@ -1,6 +1,6 @@
-#include "command.hpp"
-
 #include <set>
+
+#include "command.hpp"
 
 namespace zerobeat::tool {
 
@@ -40,8 +40,8 @@ std::string reference_page(const std::vector<std::unique_ptr<Command>>& commands
   std::set<std::string> done;
   std::string shared_tables;
   for (const auto& command : commands) {
-    out += fmt::format("\n## {}\n\n{}.\n\nOperands: {}\n\n", command->name(),
-                       command->help(), command->operands());
+    out += fmt::format("\n## {}\n\n{}.\n\nOperands: {}\n\n", command->name(), command->help(),
+                       command->operands());
     std::vector<std::string> also;
     for (const OptionGroup& group : command->groups()) {
       if (!shared.contains(group.title)) {

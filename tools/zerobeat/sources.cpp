@@ -104,8 +104,7 @@ std::vector<SourceFile> sources_of(const std::vector<std::string>& files,
       try {
         option.set(chosen[0]);
       } catch (const Error& error) {
-        throw Error(error.kind(),
-                    fmt::format("--{} {}: {}", option.name, chosen[0], error.what()));
+        throw Error(error.kind(), fmt::format("--{} {}: {}", option.name, chosen[0], error.what()));
       }
     }
   }

@@ -3,11 +3,10 @@
 
 #pragma once
 
-#include <zerobeat/zerobeat.hpp>
-
 #include <map>
 #include <string>
 #include <vector>
+#include <zerobeat/zerobeat.hpp>
 
 namespace zerobeat::tool {
 

@@ -2,16 +2,15 @@
 
 #pragma once
 
-#include <zerobeat/option.hpp>
-#include <zerobeat/table/reach.hpp>
-#include <zerobeat/table/timeline.hpp>
-#include <zerobeat/time/period.hpp>
-
 #include <array>
 #include <optional>
 #include <span>
 #include <string_view>
 #include <vector>
+#include <zerobeat/option.hpp>
+#include <zerobeat/table/reach.hpp>
+#include <zerobeat/table/timeline.hpp>
+#include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
 
@@ -22,9 +21,9 @@ struct Join {
   enum class Match { previous, exact, next, nearest, linear };
   enum class Keep { left, both, all };
 
-  Match match = Match::previous;    ///< which right record goes with a left row
+  Match match = Match::previous;      ///< which right record goes with a left row
   std::optional<Period> tolerance{};  ///< how far it may lie from it, inclusive; unset: any way
-  Keep keep = Keep::left;           ///< which rows the result has
+  Keep keep = Keep::left;             ///< which rows the result has
 
   friend bool operator==(const Join&, const Join&) = default;
 };

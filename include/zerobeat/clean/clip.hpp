@@ -2,16 +2,15 @@
 
 #pragma once
 
-#include <zerobeat/option.hpp>
-#include <zerobeat/table/reach.hpp>
-#include <zerobeat/table/timeline.hpp>
-#include <zerobeat/time/period.hpp>
-
 #include <array>
 #include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/option.hpp>
+#include <zerobeat/table/reach.hpp>
+#include <zerobeat/table/timeline.hpp>
+#include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
 
@@ -36,16 +35,14 @@ struct Clip {
   std::optional<Interval> bounds{};     ///< fixed bounds
   std::optional<Interval> quantiles{};  ///< bounds that are quantiles, shares from 0 to 1
   std::optional<Extent> window{};       ///< quantiles of a centred window; unset: the whole strand
-  Put put = Put::bound;               ///< what stands in the place of an outlier
+  Put put = Put::bound;                 ///< what stands in the place of an outlier
   std::string changes{};                ///< a file for every change; the tool and plans write it
-  bool flag = false;                  ///< add a boolean column A_clipped for each
+  bool flag = false;                    ///< add a boolean column A_clipped for each
 
   friend bool operator==(const Clip&, const Clip&) = default;
 };
 
-constexpr auto enum_words(Clip::Put) {
-  return std::array<std::string_view, 2>{"bound", "missing"};
-}
+constexpr auto enum_words(Clip::Put) { return std::array<std::string_view, 2>{"bound", "missing"}; }
 
 template <typename Visitor, OptionsOf<Clip> O>
 void fields(Visitor&& visit, O& o) {

@@ -6,16 +6,15 @@
 
 #pragma once
 
-#include <zerobeat/option.hpp>
-#include <zerobeat/table/reach.hpp>
-#include <zerobeat/table/timeline.hpp>
-#include <zerobeat/time/period.hpp>
-
 #include <array>
 #include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/option.hpp>
+#include <zerobeat/table/reach.hpp>
+#include <zerobeat/table/timeline.hpp>
+#include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
 
@@ -25,11 +24,11 @@ struct Fill {
 
   enum class How { previous, next, nearest, linear, constant };
 
-  How how = How::linear;          ///< where a missing reading gets its value
-  double constant = 0;            ///< the value, when `how` is constant
+  How how = How::linear;            ///< where a missing reading gets its value
+  double constant = 0;              ///< the value, when `how` is constant
   std::optional<Extent> max_gap{};  ///< gaps longer than this stay open; unset: fill all
   std::vector<std::string> on{};    ///< which to fill; empty: every numeric column
-  bool flag = false;              ///< add a boolean column A_filled for each
+  bool flag = false;                ///< add a boolean column A_filled for each
 
   friend bool operator==(const Fill&, const Fill&) = default;
 };

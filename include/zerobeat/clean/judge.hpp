@@ -2,12 +2,11 @@
 
 #pragma once
 
-#include <zerobeat/table/records.hpp>
-
 #include <cstdint>
 #include <optional>
 #include <string>
 #include <vector>
+#include <zerobeat/table/records.hpp>
 
 namespace zerobeat {
 
@@ -18,10 +17,10 @@ struct StrandJudgement {
   Instant first{};
   Instant last{};
   std::optional<double> typical_step_s{};  ///< the median step, steps of zero left out
-  std::int64_t out_of_order = 0;  ///< records earlier than the latest time already seen
-  double most_late_s = 0;         ///< the largest such lateness
-  std::int64_t duplicate_times = 0;  ///< records less distinct times
-  std::int64_t gaps = 0;             ///< steps longer than the gap factor times the typical one
+  std::int64_t out_of_order = 0;           ///< records earlier than the latest time already seen
+  double most_late_s = 0;                  ///< the largest such lateness
+  std::int64_t duplicate_times = 0;        ///< records less distinct times
+  std::int64_t gaps = 0;  ///< steps longer than the gap factor times the typical one
   double longest_gap_s = 0;
 };
 
@@ -30,7 +29,7 @@ struct ColumnJudgement {
   std::string name{};
   Column::Type type = Column::Type::number;
   std::int64_t missing = 0;
-  std::optional<double> min, max;                  ///< of a column of numbers
+  std::optional<double> min, max;                    ///< of a column of numbers
   std::optional<std::int64_t> min_whole, max_whole;  ///< of a column of integers
 };
 

@@ -2,13 +2,12 @@
 
 #pragma once
 
+#include <array>
+#include <string_view>
 #include <zerobeat/option.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/records.hpp>
 #include <zerobeat/table/timeline.hpp>
-
-#include <array>
-#include <string_view>
 
 namespace zerobeat {
 

@@ -5,12 +5,11 @@
 
 #pragma once
 
+#include <optional>
+#include <string>
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/option.hpp>
 #include <zerobeat/table/account.hpp>
-
-#include <optional>
-#include <string>
 
 namespace zerobeat {
 
@@ -27,8 +26,8 @@ void from_text(std::string_view text, Tolerable& out);
 std::string to_text(const Tolerable& tolerable);
 
 struct Limits {
-  std::string rejects{};                 ///< a file for rejected records and unreadable readings
-  std::optional<Tolerable> tolerate{};   ///< go on when at most so many records are at fault
+  std::string rejects{};                ///< a file for rejected records and unreadable readings
+  std::optional<Tolerable> tolerate{};  ///< go on when at most so many records are at fault
 
   friend bool operator==(const Limits&, const Limits&) = default;
 };

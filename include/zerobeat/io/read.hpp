@@ -6,16 +6,15 @@
 
 #pragma once
 
-#include <zerobeat/option.hpp>
-#include <zerobeat/table/records.hpp>
-#include <zerobeat/time/moment.hpp>
-#include <zerobeat/time/timestamp.hpp>
-
 #include <array>
 #include <atomic>
 #include <optional>
 #include <string>
 #include <vector>
+#include <zerobeat/option.hpp>
+#include <zerobeat/table/records.hpp>
+#include <zerobeat/time/moment.hpp>
+#include <zerobeat/time/timestamp.hpp>
 
 namespace zerobeat {
 
@@ -25,26 +24,24 @@ constexpr auto enum_words(InputFormat) {
 }
 
 enum class DecimalMark { point, comma };
-constexpr auto enum_words(DecimalMark) {
-  return std::array<std::string_view, 2>{"point", "comma"};
-}
+constexpr auto enum_words(DecimalMark) { return std::array<std::string_view, 2>{"point", "comma"}; }
 
 struct ReadOptions {
   InputFormat from = InputFormat::automatic;  ///< automatic: by the file's ending, else csv
-  std::optional<char> delimiter{};              ///< unset: found in the first lines
+  std::optional<char> delimiter{};            ///< unset: found in the first lines
   bool no_header = false;                     ///< columns are c1, c2 …
   std::int64_t skip_lines = 0;                ///< before the header
-  std::optional<char> comment{};                ///< lines that start with it are passed over
+  std::optional<char> comment{};              ///< lines that start with it are passed over
   DecimalMark decimal = DecimalMark::point;
-  std::string time{};        ///< the time column, or DAY+CLOCK; empty: the first that reads as times
-  TimeFormat time_format{};  ///< automatic: found from the data
+  std::string time{};  ///< the time column, or DAY+CLOCK; empty: the first that reads as times
+  TimeFormat time_format{};               ///< automatic: found from the data
   std::optional<DateOrder> date_order{};  ///< unset: found from the data
   Zone zone{};                            ///< of local times; calendar steps follow it too
   Repeated repeated = Repeated::reject;
   Skipped skipped = Skipped::reject;
-  std::optional<Moment> earliest{};  ///< inclusive
-  std::optional<Moment> latest{};    ///< inclusive
-  std::string key{};                 ///< one strand per value; empty: one strand
+  std::optional<Moment> earliest{};    ///< inclusive
+  std::optional<Moment> latest{};      ///< inclusive
+  std::string key{};                   ///< one strand per value; empty: one strand
   std::vector<std::string> columns{};  ///< read only these; empty: all
   std::vector<std::string> missing{};  ///< further words for missing
 
@@ -60,7 +57,8 @@ struct ReadOptions {
 template <typename Visitor, OptionsOf<ReadOptions> O>
 void fields(Visitor&& visit, O& o) {
   visit("from", o.from, "FORMAT", "csv, tsv or jsonl; auto: by the file's ending, else csv");
-  visit("delimiter", o.delimiter, "C", "what stands between cells; unset: found in the first lines");
+  visit("delimiter", o.delimiter, "C",
+        "what stands between cells; unset: found in the first lines");
   visit("no-header", o.no_header, "", "the first line is a record; columns are c1, c2 and so on");
   visit("skip-lines", o.skip_lines, "N", "lines to pass over before the header");
   visit("comment", o.comment, "C", "lines that start with it are passed over");

@@ -2,14 +2,13 @@
 
 #pragma once
 
-#include <zerobeat/io/output.hpp>
-#include <zerobeat/option.hpp>
-#include <zerobeat/table/timeline.hpp>
-#include <zerobeat/clean/clip.hpp>
-
 #include <array>
 #include <span>
 #include <string>
+#include <zerobeat/clean/clip.hpp>
+#include <zerobeat/io/output.hpp>
+#include <zerobeat/option.hpp>
+#include <zerobeat/table/timeline.hpp>
 
 namespace zerobeat {
 
@@ -22,9 +21,9 @@ constexpr auto enum_words(Precision) {
 }
 
 struct WriteOptions {
-  OutputFormat to = OutputFormat::automatic;     ///< automatic: csv
-  bool local = false;                            ///< times in the timeline's zone, with their offset
-  Precision precision = Precision::automatic;    ///< digits of the second; automatic: no loss
+  OutputFormat to = OutputFormat::automatic;   ///< automatic: csv
+  bool local = false;                          ///< times in the timeline's zone, with their offset
+  Precision precision = Precision::automatic;  ///< digits of the second; automatic: no loss
 
   friend bool operator==(const WriteOptions&, const WriteOptions&) = default;
 };
@@ -45,8 +44,7 @@ void fields(Visitor&& visit, O& o) {
 void write_csv(const Timeline& timeline, Output& output, const WriteOptions& options = {});
 
 /// Writes a file whole or not at all, or standard output for "-".
-void write_csv(const Timeline& timeline, const std::string& path,
-               const WriteOptions& options = {});
+void write_csv(const Timeline& timeline, const std::string& path, const WriteOptions& options = {});
 
 /// Writes what clipping changed: time,key,column,before,after. Does not commit.
 void write_changes(std::span<const ClipChange> changes, Output& output);

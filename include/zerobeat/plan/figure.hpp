@@ -2,11 +2,10 @@
 
 #pragma once
 
-#include <zerobeat/option.hpp>
-
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/option.hpp>
 
 namespace zerobeat {
 

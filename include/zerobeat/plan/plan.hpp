@@ -2,16 +2,15 @@
 
 #pragma once
 
+#include <functional>
+#include <map>
+#include <string>
+#include <vector>
 #include <zerobeat/io/limits.hpp>
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/io/write.hpp>
 #include <zerobeat/plan/figure.hpp>
 #include <zerobeat/plan/step.hpp>
-
-#include <functional>
-#include <map>
-#include <string>
-#include <vector>
 
 namespace zerobeat {
 
@@ -58,11 +57,10 @@ struct LedgerLine {
 
 /// Draws a figure into a file; what `plot` of the view does.
 using DrawFigure = std::function<void(const std::vector<Timeline>& timelines, const Timeline* over,
-                                      const Figure& look, Output& output,
-                                      const std::string& path)>;
+                                      const Figure& look, Output& output, const std::string& path)>;
 
 struct RunOptions {
-  bool causal = false;      ///< refuse a plan with a step that looks ahead
+  bool causal = false;       ///< refuse a plan with a step that looks ahead
   DrawFigure draw_figure{};  ///< needed when the plan has figures
 };
 

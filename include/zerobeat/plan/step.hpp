@@ -2,6 +2,11 @@
 
 #pragma once
 
+#include <optional>
+#include <string>
+#include <string_view>
+#include <variant>
+#include <vector>
 #include <zerobeat/align/join.hpp>
 #include <zerobeat/clean/clip.hpp>
 #include <zerobeat/clean/fill.hpp>
@@ -10,12 +15,6 @@
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/window/lag.hpp>
 #include <zerobeat/window/roll.hpp>
-
-#include <optional>
-#include <string>
-#include <string_view>
-#include <variant>
-#include <vector>
 
 namespace zerobeat {
 

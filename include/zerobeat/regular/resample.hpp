@@ -2,6 +2,10 @@
 
 #pragma once
 
+#include <array>
+#include <optional>
+#include <string_view>
+#include <vector>
 #include <zerobeat/option.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/take.hpp>
@@ -9,11 +13,6 @@
 #include <zerobeat/time/grid.hpp>
 #include <zerobeat/time/moment.hpp>
 #include <zerobeat/time/period.hpp>
-
-#include <array>
-#include <optional>
-#include <string_view>
-#include <vector>
 
 namespace zerobeat {
 
@@ -26,15 +25,15 @@ struct Resample {
   enum class Empty { keep, skip };
   enum class Partial { keep, drop, mark };
 
-  std::optional<Period> every{};          ///< the length of a bucket
-  std::optional<std::int64_t> buckets{};  ///< or: so many equal ones over the span of all strands
-  std::vector<Take> take{};               ///< empty: the mean of every numeric column
-  std::optional<Moment> anchor{};         ///< an edge of the grid
-  std::optional<WeekStart> week_starts{};  ///< unset: Monday
-  Label label = Label::start;           ///< which instant of a bucket is its time
-  Closed closed = Closed::start;        ///< which edge belongs to the bucket
-  Empty empty = Empty::keep;            ///< a bucket without records: a missing row, or none
-  Partial partial = Partial::keep;      ///< buckets that the strand does not wholly cover
+  std::optional<Period> every{};            ///< the length of a bucket
+  std::optional<std::int64_t> buckets{};    ///< or: so many equal ones over the span of all strands
+  std::vector<Take> take{};                 ///< empty: the mean of every numeric column
+  std::optional<Moment> anchor{};           ///< an edge of the grid
+  std::optional<WeekStart> week_starts{};   ///< unset: Monday
+  Label label = Label::start;               ///< which instant of a bucket is its time
+  Closed closed = Closed::start;            ///< which edge belongs to the bucket
+  Empty empty = Empty::keep;                ///< a bucket without records: a missing row, or none
+  Partial partial = Partial::keep;          ///< buckets that the strand does not wholly cover
   std::optional<std::int64_t> min_count{};  ///< fewer readings make the take missing
   std::optional<double> min_coverage{};     ///< a smaller share covered makes the take missing
 

@@ -37,8 +37,8 @@ enum class Reason : std::uint8_t {
 
 constexpr auto enum_words(Reason) {
   return std::array<std::string_view, 13>{
-      "missing-time",      "unreadable-time", "impossible-time", "repeated-time", "skipped-time",
-      "out-of-range-time", "missing-key",     "duplicate-time",  "field-count",   "broken-quote",
+      "missing-time",      "unreadable-time", "impossible-time",   "repeated-time", "skipped-time",
+      "out-of-range-time", "missing-key",     "duplicate-time",    "field-count",   "broken-quote",
       "broken-record",     "bad-encoding",    "unreadable-reading"};
 }
 
@@ -64,7 +64,7 @@ struct Finding {
   std::string kind{};
   std::int64_t count = 0;
   std::uint64_t first_line = 0;  ///< 0: not of one line
-  std::string message{};           ///< what it is and what to do about it
+  std::string message{};         ///< what it is and what to do about it
 };
 
 /// The account of one source.
@@ -76,10 +76,10 @@ struct SourceAccount {
   std::int64_t merged = 0;
   std::array<std::int64_t, reasons> by_reason{};  ///< rejected records; unreadable readings last
   std::int64_t records_with_unreadable = 0;       ///< kept records with an unreadable reading
-  std::vector<std::string> columns{};  ///< names that faults refer to
-  std::vector<Fault> faults{};         ///< in order of line and byte
-  std::shared_ptr<const void> owner;  ///< keeps `text` alive
-  std::string_view text;              ///< the whole input, for the raw text of faults
+  std::vector<std::string> columns{};             ///< names that faults refer to
+  std::vector<Fault> faults{};                    ///< in order of line and byte
+  std::shared_ptr<const void> owner;              ///< keeps `text` alive
+  std::string_view text;                          ///< the whole input, for the raw text of faults
   /// The length of the raw record at a byte, its line's end left out.
   std::function<std::uint64_t(std::uint64_t byte)> record_length;
 

@@ -66,8 +66,8 @@ class Buffer {
 
   void reserve(std::size_t capacity) {
     if (capacity <= capacity_) return;
-    data_ = static_cast<T*>(detail::grow_block(data_, size_ * sizeof(T), capacity_ * sizeof(T),
-                                               capacity * sizeof(T)));
+    data_ = static_cast<T*>(
+        detail::grow_block(data_, size_ * sizeof(T), capacity_ * sizeof(T), capacity * sizeof(T)));
     capacity_ = capacity;
   }
   /// New values are whatever the memory held.

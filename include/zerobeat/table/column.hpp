@@ -7,10 +7,6 @@
 
 #pragma once
 
-#include <zerobeat/error.hpp>
-#include <zerobeat/table/buffer.hpp>
-#include <zerobeat/time/instant.hpp>
-
 #include <array>
 #include <cstdint>
 #include <memory>
@@ -18,6 +14,9 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/error.hpp>
+#include <zerobeat/table/buffer.hpp>
+#include <zerobeat/time/instant.hpp>
 
 namespace zerobeat {
 

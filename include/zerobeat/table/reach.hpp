@@ -2,9 +2,8 @@
 
 #pragma once
 
-#include <zerobeat/time/period.hpp>
-
 #include <string>
+#include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
 

@@ -3,17 +3,16 @@
 
 #pragma once
 
-#include <zerobeat/table/account.hpp>
-#include <zerobeat/table/table.hpp>
-#include <zerobeat/time/timestamp.hpp>
-#include <zerobeat/time/zone.hpp>
-
 #include <cstdint>
 #include <map>
 #include <memory>
 #include <optional>
 #include <string>
 #include <vector>
+#include <zerobeat/table/account.hpp>
+#include <zerobeat/table/table.hpp>
+#include <zerobeat/time/timestamp.hpp>
+#include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
 
@@ -57,10 +56,10 @@ struct TimeColumn {
 
 /// Records in order of arrival. A value; copies share everything.
 struct Records {
-  std::string name{};         ///< the file's stem, for names that clash
+  std::string name{};  ///< the file's stem, for names that clash
   TimeColumn time;
-  std::string key_name{};     ///< empty when there is no key
-  Column times;             ///< none missing
+  std::string key_name{};        ///< empty when there is no key
+  Column times;                  ///< none missing
   std::optional<Column> keys{};  ///< text; none missing
   Table values;
   std::shared_ptr<const Places> places;

@@ -2,12 +2,11 @@
 
 #pragma once
 
-#include <zerobeat/table/column.hpp>
-
 #include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/table/column.hpp>
 
 namespace zerobeat {
 
@@ -37,7 +36,8 @@ class Table {
   std::vector<std::string> numeric_names() const;
   /// `on` when it names columns, else all numeric ones. Throws Error when a named one is absent,
   /// or not numeric and `numeric_only`.
-  std::vector<std::string> chosen(const std::vector<std::string>& on, bool numeric_only = true) const;
+  std::vector<std::string> chosen(const std::vector<std::string>& on,
+                                  bool numeric_only = true) const;
 
   /// Every column with row i taken from rows[i]; -1 is missing.
   Table gather(std::span<const std::int64_t> rows) const;

@@ -6,14 +6,13 @@
 
 #pragma once
 
-#include <zerobeat/error.hpp>
-#include <zerobeat/table/table.hpp>
-
 #include <array>
 #include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/error.hpp>
+#include <zerobeat/table/table.hpp>
 
 namespace zerobeat {
 
@@ -49,10 +48,10 @@ enum class Stat {
 
 constexpr auto enum_words(Stat) {
   return std::array<std::string_view, 27>{
-      "count",    "sum",    "mean", "min",         "max",         "first", "last",
-      "range",    "median", "std",  "var",         "distinct",    "mode",  "missing",
-      "quantile", "wmean",  "twmean", "integral",  "ohlc",        "time_of_min",
-      "time_of_max", "lag", "lead", "diff",        "change",      "log_return", "rate"};
+      "count",    "sum",    "mean",   "min",      "max",        "first",       "last",
+      "range",    "median", "std",    "var",      "distinct",   "mode",        "missing",
+      "quantile", "wmean",  "twmean", "integral", "ohlc",       "time_of_min", "time_of_max",
+      "lag",      "lead",   "diff",   "change",   "log_return", "rate"};
 }
 
 constexpr std::string_view word(Stat stat) {
@@ -62,10 +61,10 @@ constexpr std::string_view word(Stat stat) {
 /// A named statistic of a column.
 struct Take {
   Stat stat = Stat::mean;
-  std::string column{};   ///< empty: every numeric column; or, of count, the records
-  std::string weights{};  ///< of wmean: the column of weights
-  double share = 0;     ///< of quantile: 0 to 1
-  std::string name{};     ///< of the result; empty: made from the column and the statistic
+  std::string column{};     ///< empty: every numeric column; or, of count, the records
+  std::string weights{};    ///< of wmean: the column of weights
+  double share = 0;         ///< of quantile: 0 to 1
+  std::string name{};       ///< of the result; empty: made from the column and the statistic
   bool of_records = false;  ///< count(): the records, not the readings of a column
 
   /// The same take with another name: mean("level_m").as("level").

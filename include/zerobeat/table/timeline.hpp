@@ -6,24 +6,23 @@
 
 #pragma once
 
-#include <zerobeat/table/account.hpp>
-#include <zerobeat/table/table.hpp>
-#include <zerobeat/time/zone.hpp>
-
 #include <chrono>
 #include <optional>
 #include <span>
 #include <string>
 #include <utility>
 #include <vector>
+#include <zerobeat/table/account.hpp>
+#include <zerobeat/table/table.hpp>
+#include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
 
 /// All rows of one key, in time order.
 struct Strand {
   std::optional<std::string> key{};  ///< unset when the timeline has no key
-  std::size_t begin = 0;           ///< its first row
-  std::size_t end = 0;             ///< the row after its last
+  std::size_t begin = 0;             ///< its first row
+  std::size_t end = 0;               ///< the row after its last
 
   std::size_t size() const { return end - begin; }
   friend bool operator==(const Strand&, const Strand&) = default;

@@ -2,14 +2,13 @@
 
 #pragma once
 
-#include <zerobeat/time/instant.hpp>
-#include <zerobeat/time/period.hpp>
-#include <zerobeat/time/zone.hpp>
-
 #include <array>
 #include <cstdint>
 #include <optional>
 #include <string_view>
+#include <zerobeat/time/instant.hpp>
+#include <zerobeat/time/period.hpp>
+#include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
 
@@ -43,8 +42,8 @@ class Grid {
  private:
   Period period_{};
   Zone zone_{};
-  Instant anchor_{};                             // fixed grids
-  std::chrono::local_days first_day_{};          // calendar grids
+  Instant anchor_{};                              // fixed grids
+  std::chrono::local_days first_day_{};           // calendar grids
   std::chrono::local_seconds::duration clock_{};  // calendar grids: local clock of each edge
   Nanoseconds fraction_{};
 };

@@ -2,11 +2,10 @@
 
 #pragma once
 
-#include <zerobeat/time/instant.hpp>
-#include <zerobeat/time/zone.hpp>
-
 #include <string>
 #include <string_view>
+#include <zerobeat/time/instant.hpp>
+#include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
 
@@ -15,9 +14,9 @@ struct Moment {
   std::string text{};
 
   Moment() = default;
-  Moment(Instant t) : text(to_text(t)) {}                // NOLINT: meant to convert
+  Moment(Instant t) : text(to_text(t)) {}                    // NOLINT: meant to convert
   Moment(std::string written) : text(std::move(written)) {}  // NOLINT
-  Moment(const char* written) : text(written) {}         // NOLINT
+  Moment(const char* written) : text(written) {}             // NOLINT
 
   /// The instant. Throws Error when the text is no time.
   Instant in(const Zone& zone) const;

@@ -5,13 +5,12 @@
 
 #pragma once
 
-#include <zerobeat/time/instant.hpp>
-#include <zerobeat/time/zone.hpp>
-
 #include <chrono>
 #include <cstdint>
 #include <string>
 #include <string_view>
+#include <zerobeat/time/instant.hpp>
+#include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
 
@@ -59,13 +58,13 @@ Instant shift(Instant t, const Period& period, std::int64_t times, const Zone& z
 
 /// A length in time or in rows: a window, a lag, the longest gap to fill.
 struct Extent {
-  Period period{};          ///< used when rows is 0
+  Period period{};        ///< used when rows is 0
   std::int64_t rows = 0;  ///< 0: the extent is a period
 
   constexpr Extent() = default;
-  constexpr Extent(std::int64_t n) : rows(n) {}       // NOLINT: meant to convert
-  constexpr Extent(int n) : rows(n) {}                // NOLINT
-  constexpr Extent(const Period& p) : period(p) {}    // NOLINT
+  constexpr Extent(std::int64_t n) : rows(n) {}     // NOLINT: meant to convert
+  constexpr Extent(int n) : rows(n) {}              // NOLINT
+  constexpr Extent(const Period& p) : period(p) {}  // NOLINT
   template <typename Rep, typename Ratio>
   constexpr Extent(std::chrono::duration<Rep, Ratio> length) : period(length) {}  // NOLINT
 

@@ -7,9 +7,6 @@
 
 #pragma once
 
-#include <zerobeat/time/instant.hpp>
-#include <zerobeat/time/zone.hpp>
-
 #include <array>
 #include <cstdint>
 #include <memory>
@@ -17,6 +14,8 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <zerobeat/time/instant.hpp>
+#include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
 
@@ -38,9 +37,7 @@ constexpr auto enum_words(Repeated) {
 
 /// What to do with a local time that never happens.
 enum class Skipped { forward, reject };
-constexpr auto enum_words(Skipped) {
-  return std::array<std::string_view, 2>{"forward", "reject"};
-}
+constexpr auto enum_words(Skipped) { return std::array<std::string_view, 2>{"forward", "reject"}; }
 
 /// How the text of a time column is laid out.
 struct TimeFormat {
@@ -48,7 +45,7 @@ struct TimeFormat {
 
   Kind kind = Kind::automatic;
   DateOrder order = DateOrder::dmy;  ///< when kind is dated: dates in numbers, then a clock
-  std::string pattern{};               ///< when kind is pattern: a strptime pattern
+  std::string pattern{};             ///< when kind is pattern: a strptime pattern
 
   friend bool operator==(const TimeFormat&, const TimeFormat&) = default;
 };
@@ -87,8 +84,8 @@ struct TimeReading {
 
 /// What a reader has met, for findings.
 struct TimestampCounts {
-  std::int64_t digits_cut = 0;    ///< more than nine digits of the second
-  std::int64_t with_offset = 0;   ///< the offset stood in the text
+  std::int64_t digits_cut = 0;   ///< more than nine digits of the second
+  std::int64_t with_offset = 0;  ///< the offset stood in the text
   std::int64_t without_offset = 0;
   std::int64_t only_day_first = 0;    ///< dates that can only be day first: 25/10/2025
   std::int64_t only_month_first = 0;  ///< dates that can only be month first: 10/25/2025

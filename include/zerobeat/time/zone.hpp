@@ -2,12 +2,11 @@
 
 #pragma once
 
-#include <zerobeat/time/instant.hpp>
-
 #include <chrono>
 #include <memory>
 #include <string>
 #include <string_view>
+#include <zerobeat/time/instant.hpp>
 
 namespace zerobeat {
 

@@ -2,12 +2,11 @@
 
 #pragma once
 
+#include <span>
+#include <string>
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/plan/figure.hpp>
 #include <zerobeat/table/timeline.hpp>
-
-#include <span>
-#include <string>
 
 namespace zerobeat {
 

@@ -2,9 +2,8 @@
 
 #pragma once
 
-#include <zerobeat/clean/judge.hpp>
-
 #include <string>
+#include <zerobeat/clean/judge.hpp>
 
 namespace zerobeat {
 

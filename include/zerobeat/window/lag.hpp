@@ -2,14 +2,13 @@
 
 #pragma once
 
+#include <string_view>
+#include <vector>
 #include <zerobeat/option.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/take.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/period.hpp>
-
-#include <string_view>
-#include <vector>
 
 namespace zerobeat {
 
@@ -17,7 +16,7 @@ struct Lag {
   static constexpr std::string_view name = "lag";
   static constexpr std::string_view help = "shifts, and changes against them";
 
-  Extent by = 1;           ///< how far back (ahead): records, or a period
+  Extent by = 1;             ///< how far back (ahead): records, or a period
   std::vector<Take> take{};  ///< empty: the lag of every numeric column
 
   friend bool operator==(const Lag&, const Lag&) = default;
@@ -44,8 +43,6 @@ Timeline lag(const Timeline& timeline, const Lag& options);
 
 Reach reach(const Lag& options);
 
-inline Timeline operator|(const Timeline& timeline, const Lag& step) {
-  return lag(timeline, step);
-}
+inline Timeline operator|(const Timeline& timeline, const Lag& step) { return lag(timeline, step); }
 
 }  // namespace zerobeat

@@ -2,6 +2,9 @@
 
 #pragma once
 
+#include <optional>
+#include <string_view>
+#include <vector>
 #include <zerobeat/option.hpp>
 #include <zerobeat/table/place.hpp>
 #include <zerobeat/table/reach.hpp>
@@ -9,20 +12,17 @@
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/period.hpp>
 
-#include <optional>
-#include <string_view>
-#include <vector>
-
 namespace zerobeat {
 
 struct Roll {
   static constexpr std::string_view name = "roll";
   static constexpr std::string_view help = "statistics of a window that moves along";
 
-  Extent window{};            ///< a period, or a number of records; must be given
-  std::vector<Take> take{};   ///< empty: the mean of every numeric column
+  Extent window{};           ///< a period, or a number of records; must be given
+  std::vector<Take> take{};  ///< empty: the mean of every numeric column
   Place place = Place::trailing;
-  std::optional<std::int64_t> min_count{};  ///< readings; unset: N for a window of N, 1 for a period
+  std::optional<std::int64_t>
+      min_count{};  ///< readings; unset: N for a window of N, 1 for a period
 
   friend bool operator==(const Roll&, const Roll&) = default;
 };
