@@ -160,11 +160,7 @@ Reach reach(const Clip& options) {
     };
     return {side(window.rows / 2), side((window.rows - 1) / 2)};
   }
-  Period half;
-  half.months = window.period.months / 2;
-  half.days = window.period.days / 2;
-  half.nanoseconds = window.period.nanoseconds / 2;
-  return {ReachSide::of(half), ReachSide::of(half)};
+  return {ReachSide::of(half_of(window.period)), ReachSide::of(half_of(window.period))};
 }
 
 }  // namespace zerobeat

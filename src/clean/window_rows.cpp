@@ -40,11 +40,10 @@ void check_window(const Extent& window, Place place, std::string_view option) {
     return;
   }
   if (window.period.is_zero()) fail_usage("--{}: a window is longer than zero", option);
-  const bool halves = window.period.months % 2 == 0 && window.period.days % 2 == 0;
-  if (place == Place::centred && !halves) {
+  if (place == Place::centred && window.period.months % 2 != 0) {
     fail_usage(
-        "--{} {}: a centred window is halved, and an odd number of days or months can't be; "
-        "give it in hours, or an even number",
+        "--{} {}: a centred window is halved, and an odd number of months can't be; give it "
+        "in days",
         option, to_text(window));
   }
 }
@@ -60,9 +59,16 @@ std::vector<RowRange> window_rows(std::span<const Instant> strand, const Extent&
   // Each window is the rows after `low` and up to `high`, or from `low` on when leading.
   const Period& period = window.period;
   const std::int64_t length = period.nanoseconds.count();
+  // Half of a period of the calendar: of an odd day, twelve hours by the clock on the wall.
   Period half;
   half.months = period.months / 2;
   half.days = period.days / 2;
+  const auto half_shift = [&](Instant t, int times) {
+    const Instant moved = shift(t, half, times, zone);
+    const bool at_an_end = moved == Instant::min() || moved == Instant::max();
+    if (period.days % 2 == 0 || at_an_end) return moved;
+    return zone.first_instant(zone.local_of(moved) + times * std::chrono::hours(12));
+  };
   const auto low_of = [&](Instant t) {
     const std::int64_t whole = nanoseconds_of(t);
     if (place == Place::leading) return whole;
@@ -71,7 +77,7 @@ std::vector<RowRange> window_rows(std::span<const Instant> strand, const Extent&
       return saturating_add(whole, -back);
     }
     if (place == Place::trailing) return nanoseconds_of(shift(t, period, -1, zone));
-    return saturating_add(nanoseconds_of(shift(t, half, -1, zone)), -(length - length / 2));
+    return saturating_add(nanoseconds_of(half_shift(t, -1)), -(length - length / 2));
   };
   const auto high_of = [&](Instant t) {
     const std::int64_t whole = nanoseconds_of(t);
@@ -80,7 +86,7 @@ std::vector<RowRange> window_rows(std::span<const Instant> strand, const Extent&
       return saturating_add(whole, place == Place::centred ? length / 2 : length);
     }
     if (place == Place::leading) return nanoseconds_of(shift(t, period, 1, zone));
-    return saturating_add(nanoseconds_of(shift(t, half, 1, zone)), length / 2);
+    return saturating_add(nanoseconds_of(half_shift(t, 1)), length / 2);
   };
 
   std::vector<RowRange> ranges(until - from);

@@ -108,24 +108,25 @@ NumberReading read_number(std::string_view text, char decimal_mark) {
   const char* const end = p + text.size();
   const bool negative = p != end && *p == '-';
   if (negative) ++p;
-  std::int64_t mantissa = 0;
+  std::uint64_t mantissa = 0;  // of more than 15 digits, nobody looks at it
   const char* const digits = p;
   while (p != end && static_cast<unsigned char>(*p - '0') <= 9)
-    mantissa = mantissa * 10 + (*p++ - '0');
+    mantissa = mantissa * 10 + static_cast<std::uint64_t>(*p++ - '0');
   const auto whole = p - digits;
   if (whole == 0 || whole > 15) return read_long_number(text, decimal_mark);
   NumberReading reading;
   if (p == end) {
     if (negative && mantissa == 0) return {NumberReading::Kind::number, 0, -0.0};
     reading.kind = NumberReading::Kind::integer;
-    reading.integer = negative ? -mantissa : mantissa;
+    const auto size = static_cast<std::int64_t>(mantissa);
+    reading.integer = negative ? -size : size;
     return reading;
   }
   if (*p != decimal_mark) return read_long_number(text, decimal_mark);
   const char* const fraction = ++p;
   if (end - fraction > 15 - whole) return read_long_number(text, decimal_mark);
   while (p != end && static_cast<unsigned char>(*p - '0') <= 9)
-    mantissa = mantissa * 10 + (*p++ - '0');
+    mantissa = mantissa * 10 + static_cast<std::uint64_t>(*p++ - '0');
   if (p != end) return read_long_number(text, decimal_mark);
   const double value = static_cast<double>(mantissa) / powers_of_ten[p - fraction];
   reading.kind = NumberReading::Kind::number;

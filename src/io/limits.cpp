@@ -97,12 +97,15 @@ void check_limits(const SourceAccount& account, const Limits& limits) {
     message += fmt::format("\n  and {} more",
                            grouped(static_cast<std::int64_t>(account.faults.size() - most)));
   }
+  const auto way = [&](const std::string& option, const std::string& what) {
+    message += fmt::format("\n  {:<18}  {}", option, what);
+  };
   message += "\nto go on:";
-  if (limits.rejects.empty()) message += "\n  --rejects FILE    sets them aside in a file";
-  message += fmt::format("\n  --tolerate {:<7}goes on without them", faulty);
+  if (limits.rejects.empty()) way("--rejects FILE", "sets them aside in a file");
+  way(fmt::format("--tolerate {}", faulty), "goes on all the same");
   if (const std::string common = commonest_unreadable(account); !common.empty()) {
-    message += fmt::format("\n  --missing {}    when \"{}\" stands for a missing reading",
-                           shown(common), shown(common));
+    way("--missing " + shown(common),
+        fmt::format("when \"{}\" stands for a missing reading", shown(common)));
   }
   throw Error(Error::Kind::limit, message);
 }

@@ -387,9 +387,7 @@ std::vector<double> coverage_of(const Timeline& timeline, const Buckets& buckets
 /// Makes missing what has too few readings or too little coverage.
 Column withhold(const Timeline& timeline, const Buckets& buckets, const Take& take, Column taken,
                 const Resample& options) {
-  const bool counts =
-      take.stat == Stat::count || take.stat == Stat::distinct || take.stat == Stat::missing;
-  if (counts || (!options.min_count && !options.min_coverage)) return taken;
+  if (take.of_records || (!options.min_count && !options.min_coverage)) return taken;
   const Column& column = timeline.values().column(take.column);
   std::vector<double> shares;
   if (options.min_coverage) shares = coverage_of(timeline, buckets, column);

@@ -17,4 +17,12 @@ std::string to_text(const ReachSide& side) {
   return fmt::format("{} row{}", side.extent.rows, side.extent.rows == 1 ? "" : "s");
 }
 
+Period half_of(const Period& period) {
+  Period half;
+  half.months = (period.months + 1) / 2;
+  half.days = (period.days + 1) / 2;
+  half.nanoseconds = (period.nanoseconds + Nanoseconds(1)) / 2;
+  return half;
+}
+
 }  // namespace zerobeat

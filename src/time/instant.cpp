@@ -42,7 +42,7 @@ char* write_instant(char* out, Instant t, int digits, const Zone* zone) {
   // The local time of an instant near the ends of the range may lie outside it; so the seconds
   // and the fraction go apart.
   const sys_seconds whole = floor<seconds>(t);
-  const std::int64_t fraction = (t - whole).count();
+  const std::int64_t fraction = past_second(t).count();
   const seconds offset = zone != nullptr ? zone->offset_stretch(whole).offset : seconds(0);
   const sys_seconds shown = whole + offset;
   const sys_days day = floor<days>(shown);

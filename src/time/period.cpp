@@ -163,7 +163,7 @@ Instant shift(Instant t, const Period& period, std::int64_t times, const Zone& z
   Instant moved = t;
   if (!period.is_fixed()) {
     const sys_seconds whole = floor<seconds>(t);
-    const Nanoseconds fraction = t - whole;
+    const Nanoseconds fraction = past_second(t);
     const local_seconds local((whole + zone.offset_stretch(whole).offset).time_since_epoch());
     const local_days day = floor<days>(local);
     const seconds clock = local - day;

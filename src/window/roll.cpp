@@ -162,6 +162,8 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
                                    timeline.time_name(), timeline.key_name());
   const std::int64_t least =
       options.min_count.value_or(options.window.in_rows() ? options.window.rows : 1);
+  // A count of nothing is 0, unless fewer readings were asked to count for nothing.
+  const std::int64_t least_for_counts = options.min_count || options.window.in_rows() ? least : 0;
   const std::size_t rows = timeline.rows();
 
   std::vector<Column> columns(takes.size());
@@ -202,7 +204,7 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
         for (std::size_t w = 0; w < windows.size(); ++w) {
           const std::uint32_t size = windows[w].end - windows[w].begin;
           outputs[k].values[out + w] = take.stat == Stat::count ? counts[w] : size - counts[w];
-          outputs[k].there[out + w] = 1;
+          outputs[k].there[out + w] = counts[w] >= least_for_counts;
         }
         continue;
       }
@@ -235,7 +237,7 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
       for (std::size_t i = 0; i < rows; ++i) {
         counts[i] = static_cast<std::int64_t>(outputs[k].values[i]);
       }
-      column = Column::integers(std::move(counts));
+      column = Column::integers(std::move(counts), validity_of(outputs[k].there));
     } else {
       Validity validity = validity_of(outputs[k].there);
       column = Column::numbers(std::move(outputs[k].values), std::move(validity));
@@ -259,11 +261,7 @@ Reach reach(const Roll& options) {
       break;
   }
   if (window.in_rows()) return {rows(window.rows / 2), rows((window.rows - 1) / 2)};
-  Period half;
-  half.months = window.period.months / 2;
-  half.days = window.period.days / 2;
-  half.nanoseconds = window.period.nanoseconds / 2;
-  return {ReachSide::of(half), ReachSide::of(half)};
+  return {ReachSide::of(half_of(window.period)), ReachSide::of(half_of(window.period))};
 }
 
 }  // namespace zerobeat

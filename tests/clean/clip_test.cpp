@@ -115,13 +115,25 @@ TEST_CASE("long windows are ranked in a tree, to the same quantiles", "[clip]") 
   }
 }
 
+TEST_CASE("half a day is twelve hours by the clock on the wall", "[clip]") {
+  const Timeline timeline = random_timeline(300, 3, 1, 0.1);
+  const auto with = [&](const Extent& window) {
+    return readings(
+        clip(timeline, {.on = {"level"}, .quantiles = Interval{0.2, 0.8}, .window = window}),
+        "level");
+  };
+  CHECK(with(Period::of_days(1)) == with(24h));
+  CHECK(with(Period::of_days(3)) == with(72h));
+}
+
 TEST_CASE("clip needs just one kind of bounds", "[clip]") {
   const auto level = strand("00:00 1.0");
   CHECK_THROWS_AS(clip(level, {}), Error);
   CHECK_THROWS_AS(clip(level, {.bounds = Interval{0, 1}, .quantiles = Interval{0, 1}}), Error);
   CHECK_THROWS_AS(clip(level, {.bounds = Interval{0, 1}, .window = 3}), Error);
   CHECK_THROWS_AS(clip(level, {.quantiles = Interval{0, 1.5}}), Error);
-  CHECK_THROWS_AS(clip(level, {.quantiles = Interval{0, 1}, .window = Period::of_days(1)}), Error);
+  CHECK_THROWS_AS(clip(level, {.quantiles = Interval{0, 1}, .window = Period::of_months(1)}),
+                  Error);
   Interval interval;
   CHECK_THROWS_WITH(from_text("5,1", interval), Catch::Contains("the lower one comes first"));
 }

@@ -86,11 +86,12 @@ TEST_CASE("partial buckets are kept, dropped or marked", "[resample]") {
 }
 
 TEST_CASE("a take with too few readings is missing, and its row stays", "[resample]") {
-  Resample options = hourly({mean("level"), count("level").as("n")});
+  Resample options = hourly({mean("level"), count("level").as("n"), count()});
   options.min_count = 2;
   const auto level = strand("00:10 1", "00:20 3", "01:10 5");
   CHECK(readings(resample(level, options), "level_mean") == Readings{2, missing});
-  CHECK(readings(resample(level, options), "n") == Readings{2, 1});
+  CHECK(readings(resample(level, options), "n") == Readings{2, missing});
+  CHECK(readings(resample(level, options), "count") == Readings{2, 1});
 }
 
 TEST_CASE("coverage is the share within a typical step after a reading", "[resample]") {

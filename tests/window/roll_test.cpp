@@ -70,8 +70,7 @@ Readings plain_roll(
         ++rows;
         if (all[j]) window.push_back(*all[j]);
       }
-      const bool counts = stat == Stat::count || stat == Stat::missing;
-      const bool enough = counts || static_cast<std::int64_t>(window.size()) >= least;
+      const bool enough = static_cast<std::int64_t>(window.size()) >= least;
       out.push_back(enough ? plain(stat, window, rows) : std::nullopt);
     }
   }
@@ -120,12 +119,13 @@ TEST_CASE("windows of a period agree with their definition", "[roll]") {
     for (const Place place : {Place::trailing, Place::centred, Place::leading}) {
       for (const Stat stat : all_stats) {
         const auto expected =
-            plain_roll(timeline, stat, 1, [&](const Strand&, std::size_t i, std::size_t j) {
-              const auto apart = 2 * (times[j] - times[i]);
-              if (place == Place::trailing) return apart > -2 * w && apart <= 0ns;
-              if (place == Place::leading) return apart >= 0ns && apart < 2 * w;
-              return apart > -w && apart <= w;
-            });
+            plain_roll(timeline, stat, stat == Stat::count || stat == Stat::missing ? 0 : 1,
+                       [&](const Strand&, std::size_t i, std::size_t j) {
+                         const auto apart = 2 * (times[j] - times[i]);
+                         if (place == Place::trailing) return apart > -2 * w && apart <= 0ns;
+                         if (place == Place::leading) return apart >= 0ns && apart < 2 * w;
+                         return apart > -w && apart <= w;
+                       });
         INFO(to_text(place) << " " << w.count() << " " << word(stat));
         const Roll options{.window = w, .take = {take_of(stat)}, .place = place};
         REQUIRE(near(readings(roll(timeline, options), "out"), expected));

@@ -76,7 +76,8 @@ void fields(Visitor&& visit, O& o) {
 ///
 /// A bucket is wholly covered when no part of it beyond one typical step lies before the strand's
 /// first record or after its last. Statistics skip missing readings; of nothing, count, distinct
-/// and missing are 0, all else is missing. Counts stay whatever min_count and min_coverage say.
+/// and missing are 0, all else is missing. min_count and min_coverage make any take of a column
+/// missing; count() counts records, and is never missing.
 /// Sums of integers are exact, and become numbers when one does not fit; others are compensated
 /// (Knuth's two-sum, in eight lanes). Variance is by the corrected two-pass method (Chan, Golub,
 /// LeVeque 1983). Quantiles are exact, by selection.

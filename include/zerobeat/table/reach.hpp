@@ -24,6 +24,9 @@ struct ReachSide {
 /// "none", "2h", "3 rows" or "the whole strand".
 std::string to_text(const ReachSide& side);
 
+/// Half a period, at least; of an odd number of days or months the greater half.
+Period half_of(const Period& period);
+
 /// How far a step looks.
 struct Reach {
   ReachSide back;

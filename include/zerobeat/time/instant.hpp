@@ -23,6 +23,12 @@ constexpr Instant instant_of(std::int64_t nanoseconds_since_1970) {
 
 constexpr std::int64_t nanoseconds_of(Instant t) { return t.time_since_epoch().count(); }
 
+/// What of an instant lies past its whole second: 0 to 999,999,999 ns, before 1970 too.
+constexpr Nanoseconds past_second(Instant t) {
+  const std::int64_t rest = nanoseconds_of(t) % 1'000'000'000;
+  return Nanoseconds(rest < 0 ? rest + 1'000'000'000 : rest);
+}
+
 /// How many digits of the second are written.
 enum class Precision { automatic, s, ms, us, ns };
 

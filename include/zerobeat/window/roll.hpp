@@ -40,8 +40,9 @@ void fields(Visitor&& visit, O& o) {
 ///
 /// A trailing window of a period w is (t - w, t], a leading one [t, t + w), a centred one
 /// (t - w/2, t + w/2]; records of one time all see each other. One of N records ends with its
-/// record, starts with it, or has it in the middle, for even N the extra one before. Counts
-/// (count, distinct, missing) say how many there are whatever min_count is.
+/// record, starts with it, or has it in the middle, for even N the extra one before. A take with
+/// fewer readings than min_count is missing, counts too; unless min_count is given, a count of
+/// nothing in a window of a period is 0. count() counts records, and is never missing.
 ///
 /// Cost a row: constant in the window for count, sum, mean, std, var, min, max, range, first,
 /// last and missing; its logarithm for median and quantile. Sums and variances are aggregates of
