@@ -229,7 +229,7 @@ class ChunkReader {
     chunk_.end = end;
   }
 
-  void find_lines(std::size_t begin, std::span<const std::uint32_t> ends, Buffer<Line>& lines) {
+  [[gnu::noinline]] void find_lines(std::size_t begin, std::span<const std::uint32_t> ends, Buffer<Line>& lines) {
     const auto cells = static_cast<std::uint32_t>(layout_.cells);
     const char* const base = base_;
     const std::uint32_t* const places = places_;
@@ -281,7 +281,7 @@ class ChunkReader {
   }
 
   /// Reads the times of lines, and takes out those that have none.
-  void read_times(std::size_t begin, Buffer<Line>& lines) {
+  [[gnu::noinline]] void read_times(std::size_t begin, Buffer<Line>& lines) {
     const bool by_layout = layout_.times.format.kind == TimeFormat::Kind::iso &&
                            !layout_.clock_cell && !missing_words_.has_further() &&
                            !layout_.times.earliest && !layout_.times.latest;
@@ -356,7 +356,7 @@ class ChunkReader {
     for (Undecided& u : chunk_.undecided) u.row = static_cast<std::uint32_t>(new_row[u.row]);
   }
 
-  void place_lines(const Buffer<Line>& lines) {
+  [[gnu::noinline]] void place_lines(const Buffer<Line>& lines) {
     chunk_.offsets.resize(lines.size());
     for (std::size_t row = 0; row < lines.size(); ++row) {
       chunk_.offsets[row] = start_of(lines[row]);
@@ -367,7 +367,7 @@ class ChunkReader {
     }
   }
 
-  void read_numbers(const ValueColumn& value, ChunkColumn& column, std::size_t begin,
+  [[gnu::noinline]] void read_numbers(const ValueColumn& value, ChunkColumn& column, std::size_t begin,
                     const Buffer<Line>& lines, std::vector<std::uint32_t>& unreadable) {
     const bool short_ones = layout_.decimal_mark == '.' && !missing_words_.has_further();
     const CellFinder find = finder(value.cell);
@@ -600,7 +600,7 @@ class ChunkReader {
     return plain;
   }
 
-  void judge_texts(const ValueColumn& value, ChunkColumn& column, const Buffer<Line>& lines) {
+  [[gnu::noinline]] void judge_texts(const ValueColumn& value, ChunkColumn& column, const Buffer<Line>& lines) {
     static constexpr auto plain = plain_letters();
     const CellFinder find = finder(value.cell);
     const bool further = missing_words_.has_further();
