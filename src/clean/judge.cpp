@@ -178,14 +178,14 @@ Judgement judge(const Records& records, double gap_factor) {
     out.findings.push_back({kind, what.count, what.first_line, std::move(message)});
   };
   note("out-of-order", noticed.out_of_order,
-       fmt::format("records that arrived after later ones, up to {} s late; settle puts them in "
+       fmt::format("records that arrived after later ones, up to {} late; settle puts them in "
                    "order",
-                   most_late));
+                   length_text(most_late)));
   note("duplicate-times", noticed.duplicates,
        "records of a time already seen in their strand; see settle --duplicates");
   note("gap", noticed.gaps,
-       fmt::format("steps longer than {} typical steps, up to {} s; see fill --max-gap", gap_factor,
-                   longest));
+       fmt::format("steps longer than {} typical steps, up to {}; see fill --max-gap", gap_factor,
+                   length_text(longest)));
   out.findings.insert(out.findings.end(), records.findings.begin(), records.findings.end());
   std::ranges::stable_sort(out.findings, [](const Finding& a, const Finding& b) {
     return std::pair(weight(a), a.count) > std::pair(weight(b), b.count);

@@ -229,7 +229,8 @@ class ChunkReader {
     chunk_.end = end;
   }
 
-  [[gnu::noinline]] void find_lines(std::size_t begin, std::span<const std::uint32_t> ends, Buffer<Line>& lines) {
+  [[gnu::noinline]] void find_lines(std::size_t begin, std::span<const std::uint32_t> ends,
+                                    Buffer<Line>& lines) {
     const auto cells = static_cast<std::uint32_t>(layout_.cells);
     const char* const base = base_;
     const std::uint32_t* const places = places_;
@@ -367,8 +368,9 @@ class ChunkReader {
     }
   }
 
-  [[gnu::noinline]] void read_numbers(const ValueColumn& value, ChunkColumn& column, std::size_t begin,
-                    const Buffer<Line>& lines, std::vector<std::uint32_t>& unreadable) {
+  [[gnu::noinline]] void read_numbers(const ValueColumn& value, ChunkColumn& column,
+                                      std::size_t begin, const Buffer<Line>& lines,
+                                      std::vector<std::uint32_t>& unreadable) {
     const bool short_ones = layout_.decimal_mark == '.' && !missing_words_.has_further();
     const CellFinder find = finder(value.cell);
     const bool keep = value.keep;
@@ -600,7 +602,8 @@ class ChunkReader {
     return plain;
   }
 
-  [[gnu::noinline]] void judge_texts(const ValueColumn& value, ChunkColumn& column, const Buffer<Line>& lines) {
+  [[gnu::noinline]] void judge_texts(const ValueColumn& value, ChunkColumn& column,
+                                     const Buffer<Line>& lines) {
     static constexpr auto plain = plain_letters();
     const CellFinder find = finder(value.cell);
     const bool further = missing_words_.has_further();

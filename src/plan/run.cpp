@@ -1,7 +1,9 @@
 #include <algorithm>
 #include <chrono>
 #include <filesystem>
+#include <map>
 #include <optional>
+#include <sstream>
 #include <zerobeat/plan/plan.hpp>
 
 #include "base/aligned.hpp"
@@ -195,6 +197,9 @@ RunResult run_plan(const Plan& plan, const RunOptions& options) {
   }
   for (const auto& [file, changes] : run.changes()) write_changes(changes, open(file));
   for (Output& output : outputs) output.commit();
+  for (const auto& source : plan.sources) {
+    if (!source.limits.rejects.empty()) result.written.push_back(source.limits.rejects);
+  }
   return result;
 }
 
@@ -254,23 +259,41 @@ std::string explain_plan(const Plan& plan) {
     for (const auto& name : timeline.values().names()) names += " " + name;
     return names;
   };
+  std::map<std::string, std::string> looks_ahead;  // series that do, and which step
   for (const auto& series : plan.series) {
     out += fmt::format("\nseries {} from {}\n", series.name, fmt::join(series.from, ", "));
     std::vector<std::vector<std::string>> rows{
-        {"  step", "reach back", "reach ahead", "causal", "columns out"}};
-    bool causal = true;
+        {"step", "reach back", "reach ahead", "causal", "columns out"}};
+    std::vector<std::string> options{""};
+    std::string why;
+    for (const auto& from : series.from) {
+      if (looks_ahead.contains(from))
+        why = fmt::format("{}, which it is made from, looks ahead", from);
+    }
     for (std::size_t i = 0; i < series.steps.size(); ++i) {
-      const Reach own = reach(series.steps[i]);
-      causal &= own.causal();
-      rows.push_back({"  " + to_text(series.steps[i]), to_text(own.back), to_text(own.ahead),
+      const Step& step = series.steps[i];
+      const Reach own = reach(step);
+      if (!own.causal() && why.empty()) why = fmt::format("{} looks ahead", step_name(step));
+      rows.push_back({std::string(step_name(step)), to_text(own.back), to_text(own.ahead),
                       own.causal() ? "yes" : "no", columns_after(series, i + 1)});
+      options.push_back(
+          to_text(step).substr(std::min(to_text(step).size(), step_name(step).size() + 1)));
     }
     if (series.steps.empty()) {
-      rows.push_back({"  (none)", "none", "none", "yes", columns_after(series, 0)});
+      rows.push_back({"(none)", "none", "none", "yes", columns_after(series, 0)});
+      options.emplace_back();
     }
-    out += detail::aligned(rows, 5, 5);
-    out += fmt::format("  {}\n", causal ? "causal: nothing later than t is used for t"
-                                        : "not causal: a step looks ahead");
+    // The options of a step stand under it, so that the table stays narrow.
+    std::istringstream lines(detail::aligned(rows, 5, 5, "  "));
+    for (std::size_t i = 0; i < options.size(); ++i) {
+      std::string line;
+      std::getline(lines, line);
+      out += line + "\n";
+      if (!options[i].empty()) out += "      " + options[i] + "\n";
+    }
+    if (!why.empty()) looks_ahead[series.name] = why;
+    out += why.empty() ? "  causal: nothing later than t is used for t\n"
+                       : fmt::format("  not causal: {}\n", why);
   }
   for (const auto& output : plan.outputs) {
     out += fmt::format("\noutput {} from {}: {}", output.name, fmt::join(output.from, ", "),

@@ -1,3 +1,4 @@
+#include <cmath>
 #include <zerobeat/table/account.hpp>
 
 namespace zerobeat {
@@ -41,6 +42,20 @@ std::string printable(std::string_view text) {
     }
   }
   return out;
+}
+
+std::string length_text(double seconds) {
+  if (seconds < 1) return fmt::format("{:.3g} s", seconds);
+  if (seconds < 120) return fmt::format("{:.4g} s", seconds);
+  const auto whole = static_cast<std::int64_t>(std::llround(seconds));
+  const std::int64_t days = whole / 86'400, hours = whole / 3600 % 24, minutes = whole / 60 % 60;
+  if (days > 0)
+    return hours > 0 ? fmt::format("{} d {} h", days, hours) : fmt::format("{} d", days);
+  if (hours > 0) {
+    return minutes > 0 ? fmt::format("{} h {} min", hours, minutes) : fmt::format("{} h", hours);
+  }
+  return whole % 60 > 0 ? fmt::format("{} min {} s", minutes, whole % 60)
+                        : fmt::format("{} min", minutes);
 }
 
 std::string grouped(std::int64_t value) {

@@ -11,21 +11,6 @@ namespace zerobeat {
 
 namespace {
 
-/// 21600 s as "6h", for people; short of a second's thousandth nobody reads on.
-std::string length_text(double seconds) {
-  if (seconds < 1) return fmt::format("{:.3g} s", seconds);
-  if (seconds < 120) return fmt::format("{:.4g} s", seconds);
-  const auto whole = static_cast<std::int64_t>(std::llround(seconds));
-  const std::int64_t days = whole / 86'400, hours = whole / 3600 % 24, minutes = whole / 60 % 60;
-  if (days > 0)
-    return hours > 0 ? fmt::format("{} d {} h", days, hours) : fmt::format("{} d", days);
-  if (hours > 0) {
-    return minutes > 0 ? fmt::format("{} h {} min", hours, minutes) : fmt::format("{} h", hours);
-  }
-  return whole % 60 > 0 ? fmt::format("{} min {} s", minutes, whole % 60)
-                        : fmt::format("{} min", minutes);
-}
-
 std::string counted(std::int64_t n, const char* one, const char* more) {
   return fmt::format("{} {}", grouped(n), n == 1 ? one : more);
 }

@@ -135,6 +135,9 @@ std::string printable(std::string_view text);
 /// The length of the UTF-8 character that `text` starts with, or 0 when it starts with none.
 std::size_t utf8_length(std::string_view text);
 
+/// 21600 seconds as "6 h", for people, who do not read on past a few digits.
+std::string length_text(double seconds);
+
 /// 12345678 as "12,345,678".
 std::string grouped(std::int64_t value);
 
