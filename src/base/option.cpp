@@ -2,15 +2,11 @@
 #include <cmath>
 #include <zerobeat/option.hpp>
 
+#include "base/trim.hpp"
+
 namespace zerobeat {
 
 namespace {
-
-std::string_view trim(std::string_view text) {
-  while (!text.empty() && text.front() == ' ') text.remove_prefix(1);
-  while (!text.empty() && text.back() == ' ') text.remove_suffix(1);
-  return text;
-}
 
 template <typename Number>
 bool whole_text_is_number(std::string_view text, Number& out) {
@@ -22,14 +18,14 @@ bool whole_text_is_number(std::string_view text, Number& out) {
 
 std::vector<std::string> split_commas(std::string_view text) {
   std::vector<std::string> parts;
-  if (trim(text).empty()) return parts;
+  if (detail::trim(text).empty()) return parts;
   int depth = 0;
   std::size_t from = 0;
   for (std::size_t i = 0; i <= text.size(); ++i) {
     if (i < text.size() && text[i] == '(') ++depth;
     if (i < text.size() && text[i] == ')') --depth;
     if (i == text.size() || (text[i] == ',' && depth == 0)) {
-      parts.emplace_back(trim(text.substr(from, i - from)));
+      parts.emplace_back(detail::trim(text.substr(from, i - from)));
       from = i + 1;
     }
   }

@@ -6,17 +6,13 @@
 #include <charconv>
 #include <cmath>
 
+#include "base/trim.hpp"
+
 namespace zerobeat::detail {
 
 namespace {
 
 char lower(char c) { return static_cast<char>(std::tolower(static_cast<unsigned char>(c))); }
-
-std::string_view trim(std::string_view text) {
-  while (!text.empty() && (text.front() == ' ' || text.front() == '\t')) text.remove_prefix(1);
-  while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.remove_suffix(1);
-  return text;
-}
 
 bool same_word(std::string_view text, std::string_view lower_word) {
   if (text.size() != lower_word.size()) return false;

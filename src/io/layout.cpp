@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <set>
 
+#include "base/trim.hpp"
+
 namespace zerobeat::detail {
 
 namespace {
@@ -74,12 +76,6 @@ char find_delimiter(std::string_view text, std::size_t begin, const ReadOptions&
     }
   }
   return best;
-}
-
-std::string trimmed(std::string text) {
-  while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.pop_back();
-  const std::size_t first = text.find_first_not_of(" \t");
-  return first == std::string::npos ? std::string() : text.substr(first);
 }
 
 void check_names(const std::vector<std::string>& names, const SourceText& source,
@@ -162,7 +158,7 @@ bool plausible_epochs(const std::vector<std::string>& samples) {
 }
 
 bool only_years(const std::vector<std::string>& samples) {
-  return std::ranges::all_of(samples, [](const std::string& s) { return trimmed(s).size() == 4; });
+  return std::ranges::all_of(samples, [](const std::string& s) { return trim(s).size() == 4; });
 }
 
 /// The first column that reads as times: dates or large epochs, else years.
@@ -310,7 +306,7 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
   }
   layout.cells = header.cells.size();
   for (std::size_t i = 0; i < header.cells.size(); ++i) {
-    const std::string name = options.no_header ? "" : trimmed(header.cells[i]);
+    const std::string name = options.no_header ? "" : std::string(trim(header.cells[i]));
     found.names.push_back(name.empty() ? fmt::format("c{}", i + 1) : name);
   }
   check_names(found.names, source, found.data_line);

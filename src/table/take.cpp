@@ -3,6 +3,8 @@
 #include <zerobeat/option.hpp>
 #include <zerobeat/table/take.hpp>
 
+#include "base/trim.hpp"
+
 namespace zerobeat {
 
 namespace {
@@ -18,12 +20,6 @@ bool counts_anything(Stat stat) {
   return stat == Stat::count || stat == Stat::first || stat == Stat::last ||
          stat == Stat::missing || stat == Stat::distinct || stat == Stat::mode ||
          stat == Stat::lag || stat == Stat::lead;
-}
-
-std::string_view trim(std::string_view text) {
-  while (!text.empty() && text.front() == ' ') text.remove_prefix(1);
-  while (!text.empty() && text.back() == ' ') text.remove_suffix(1);
-  return text;
 }
 
 }  // namespace
@@ -92,16 +88,16 @@ Take rate(std::string column) { return of(Stat::rate, std::move(column)); }
 
 void from_text(std::string_view text, Take& out) {
   out = Take();
-  std::string_view rest = trim(text);
+  std::string_view rest = detail::trim(text);
   const std::size_t open = rest.find('(');
   const std::size_t equals = rest.substr(0, open).find('=');
   if (equals != std::string_view::npos) {
-    out.name = trim(rest.substr(0, equals));
+    out.name = detail::trim(rest.substr(0, equals));
     if (out.name.empty()) fail_usage("\"{}\" has no name before =", text);
-    rest = trim(rest.substr(equals + 1));
+    rest = detail::trim(rest.substr(equals + 1));
   }
   const std::size_t bracket = rest.find('(');
-  const std::string_view stat = trim(rest.substr(0, bracket));
+  const std::string_view stat = detail::trim(rest.substr(0, bracket));
   try {
     from_text(stat, out.stat);
   } catch (const Error&) {
@@ -122,7 +118,7 @@ void from_text(std::string_view text, Take& out) {
     return;
   }
   if (rest.back() != ')') fail_usage("\"{}\" lacks a closing bracket", text);
-  const std::string_view inside = trim(rest.substr(bracket + 1, rest.size() - bracket - 2));
+  const std::string_view inside = detail::trim(rest.substr(bracket + 1, rest.size() - bracket - 2));
   const auto arguments = split_commas(inside);
   const bool two = out.stat == Stat::quantile || out.stat == Stat::wmean;
   if (arguments.empty() && out.stat == Stat::count) {

@@ -7,6 +7,7 @@
 #include <zerobeat/option.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
+#include "base/trim.hpp"
 #include "base/wide.hpp"
 #include "time/civil_text.hpp"
 #include "time/iso_layout.hpp"
@@ -72,12 +73,6 @@ TimeVerdict read_epoch(std::string_view text, std::int64_t unit, Civil& civil) {
   return TimeVerdict::ok;
 }
 
-std::string_view trim(std::string_view text) {
-  while (!text.empty() && (text.front() == ' ' || text.front() == '\t')) text.remove_prefix(1);
-  while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.remove_suffix(1);
-  return text;
-}
-
 }  // namespace
 
 TimestampReader::TimestampReader(const TimestampOptions& options)
@@ -90,7 +85,7 @@ TimestampReader::TimestampReader(const TimestampOptions& options)
       layout_(std::make_shared<detail::IsoLayout>()) {}
 
 TimeReading TimestampReader::read(std::string_view text) {
-  if (!text.empty() && (text.front() <= ' ' || text.back() <= ' ')) text = trim(text);
+  if (!text.empty() && (text.front() <= ' ' || text.back() <= ' ')) text = detail::trim(text);
   Civil civil;
   const TimeVerdict verdict = read_civil(text, civil);
   if (verdict != TimeVerdict::ok) return {Instant{}, verdict, Nanoseconds(0)};
@@ -202,7 +197,7 @@ std::optional<TimeFormat> find_time_format(std::span<const std::string> samples)
   std::map<Kind, std::size_t> units;
   for (const auto& sample : samples) {
     Civil civil;
-    const std::string_view text = trim(sample);
+    const std::string_view text = detail::trim(sample);
     if (text.empty() || read_epoch(text, giga, civil) != TimeVerdict::ok) continue;
     ++numbers;
     const std::int64_t size = civil.seconds < 0 ? -civil.seconds : civil.seconds;
