@@ -24,11 +24,29 @@ struct Part {
   std::size_t from = 0, until = 0;  ///< rows of the strand
 };
 
-std::vector<Part> parts_of(const Timeline& timeline) {
-  constexpr std::size_t rows = std::size_t{1} << 18;
+/// About how many rows of a strand a window holds.
+std::size_t rows_in_window(std::span<const Instant> strand, const Extent& window) {
+  if (window.in_rows()) return static_cast<std::size_t>(window.rows);
+  const double span = static_cast<double>(nanoseconds_of(strand.back())) -
+                      static_cast<double>(nanoseconds_of(strand.front()));
+  const Instant end = shift(strand.front(), window.period, 1, Zone());
+  const double length = static_cast<double>(nanoseconds_of(end)) -
+                        static_cast<double>(nanoseconds_of(strand.front()));
+  if (length >= span) return strand.size();
+  return static_cast<std::size_t>(static_cast<double>(strand.size()) * (length / span));
+}
+
+/// Each part starts with a window's worth of rows of its own, so a part is long beside a window.
+std::vector<Part> parts_of(const Timeline& timeline, const Extent& window) {
+  constexpr std::size_t least = std::size_t{1} << 18;
   std::vector<Part> parts;
   for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
-    const std::size_t size = timeline.strands()[s].size();
+    const Strand& strand = timeline.strands()[s];
+    const std::size_t size = strand.size();
+    if (size == 0) continue;
+    const std::size_t held =
+        std::min(size, rows_in_window(timeline.times().subspan(strand.begin, size), window));
+    const std::size_t rows = std::max(least, 8 * held);
     for (std::size_t from = 0; from < size; from += rows) {
       parts.push_back({s, from, std::min(size, from + rows)});
     }
@@ -181,7 +199,7 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
     outputs[k].there = Buffer<std::uint8_t>(rows);
   }
 
-  const auto parts = parts_of(timeline);
+  const auto parts = parts_of(timeline, options.window);
   tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
     const Part& part = parts[p];
     const Strand& strand = timeline.strands()[part.strand];
