@@ -1,3 +1,4 @@
+#include <sys/mman.h>
 #include <tbb/concurrent_queue.h>
 #include <tbb/parallel_pipeline.h>
 #include <tbb/task_arena.h>
@@ -117,7 +118,12 @@ class Assembly {
     if (layout_.key_cell) append_codes(chunk.key_texts, chunk.keys, key_texts, keys);
     for (std::size_t i = 0; i < columns_.size(); ++i) append_column(i, chunk);
     line_ += chunk.lines;
-    source_.release(chunk.begin, chunk.end);
+    // In large stretches: each release has every other processor look up.
+    constexpr std::size_t stretch = std::size_t{1} << 24;
+    if (chunk.end - released_ >= stretch) {
+      source_.release(released_, chunk.end);
+      released_ = chunk.end;
+    }
     if (options_.bytes_read != nullptr) *options_.bytes_read = chunk.end;
   }
 
@@ -222,6 +228,7 @@ class Assembly {
   const ReadOptions& options_;
   std::uint64_t line_;
   std::vector<WholeColumn> columns_;
+  std::size_t released_ = 0;  // the source's memory is let go of up to here
 };
 
 /// Where a chunk that would start at `target` starts: after the next newline.
