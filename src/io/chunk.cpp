@@ -14,7 +14,7 @@ namespace zerobeat::detail {
 
 namespace {
 
-enum TextKind : std::uint8_t { other_text, missing_word, number_text, boolean_text };
+enum TextKind : std::uint8_t { other_text, missing_word, number_text };
 
 bool is_utf8(std::string_view text) {
   while (!text.empty()) {
@@ -475,8 +475,6 @@ class ChunkReader {
     column.filled_cells += !missing;
     column.numeric_cells += readable;
     if (!missing && !readable) {
-      const bool truth = cell.text == "true" || cell.text == "false";
-      column.boolean_cells += truth;
       chunk_.faults.push_back(
           {chunk_.lines, cell.byte, cell.length, value.fault_column, Reason::unreadable_reading});
     }
@@ -495,15 +493,14 @@ class ChunkReader {
 
   TextKind kind_of(std::string_view text) const {
     if (missing_words_.holds(text)) return missing_word;
-    if (text == "true" || text == "false") return boolean_text;
     const auto kind = read_number(text, layout_.decimal_mark).kind;
     return kind == NumberReading::Kind::unreadable ? other_text : number_text;
   }
 
-  /// A letter that starts neither a number nor a word for missing nor a truth decides at once.
+  /// A letter that starts neither a number nor a word for missing decides at once.
   static constexpr std::array<bool, 256> plain_letters() {
     std::array<bool, 256> plain{};
-    for (const char* c = "abcdeghjklmopqrsuvwxyz"; *c != '\0'; ++c) {
+    for (const char* c = "abcdefghjklmopqrstuvwxyz"; *c != '\0'; ++c) {
       plain[static_cast<unsigned char>(*c)] = plain[static_cast<unsigned char>(*c - 32)] = true;
     }
     return plain;
@@ -532,7 +529,6 @@ class ChunkReader {
     const TextKind kind = kind_of(text);
     column.filled_cells += kind != missing_word;
     column.numeric_cells += kind == number_text;
-    column.boolean_cells += kind == boolean_text;
   }
 
   void take_text(const ValueColumn& value, ChunkColumn& column, std::uint32_t row,
@@ -550,7 +546,6 @@ class ChunkReader {
     const std::uint8_t kind = column.text_kinds[static_cast<std::size_t>(code)];
     column.filled_cells += kind != missing_word;
     column.numeric_cells += kind == number_text;
-    column.boolean_cells += kind == boolean_text;
     column.codes.push_back(code);
   }
 
@@ -576,7 +571,7 @@ void ChunkColumn::clear() {
   texts.clear();
   text_kinds.clear();
   missing.clear();
-  filled_cells = numeric_cells = boolean_cells = 0;
+  filled_cells = numeric_cells = 0;
 }
 
 void Chunk::clear() {

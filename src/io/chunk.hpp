@@ -55,7 +55,6 @@ struct ChunkColumn {
   std::vector<std::uint32_t> missing;    ///< rows with no reading, ascending
   std::int64_t filled_cells = 0;         ///< that are not missing
   std::int64_t numeric_cells = 0;        ///< that read as numbers
-  std::int64_t boolean_cells = 0;        ///< "true" or "false"
 
   void clear();
 };

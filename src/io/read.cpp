@@ -54,7 +54,6 @@ struct WholeColumn {
   GrowingValidity validity;
   std::int64_t filled_cells = 0;
   std::int64_t numeric_cells = 0;
-  std::int64_t boolean_cells = 0;
 };
 
 std::uint64_t as_double_bits(std::uint64_t integer_bits) {
@@ -206,7 +205,6 @@ class Assembly {
     WholeColumn& whole = columns_[i];
     whole.filled_cells += part.filled_cells;
     whole.numeric_cells += part.numeric_cells;
-    whole.boolean_cells += part.boolean_cells;
     if (!layout_.values[i].keep) return;
     whole.validity.append(chunk.times.size(), part.missing);
     if (!layout_.values[i].numeric) {
