@@ -70,6 +70,48 @@ TEST_CASE("join reads each file its own way", "[tool]") {
   CHECK(bench.run("join tide.csv").exit == 2);
 }
 
+TEST_CASE("join matches as asked, and keeps what is asked", "[tool]") {
+  const Bench bench;
+  bench.put("a.csv", "time,x\n2025-10-20T00:05:00Z,1\n2025-10-20T00:30:00Z,2\n");
+  bench.put("b.csv", "time,y\n2025-10-20T00:00:00Z,10\n2025-10-20T00:10:00Z,20\n");
+  const auto rows = [&](const std::string& words) {
+    return bench.run("join a.csv b.csv --quiet " + words).out;
+  };
+  const std::string header = "time,x,y\n", first = "2025-10-20T00:05:00Z,1,",
+                    second = "2025-10-20T00:30:00Z,2,";
+  CHECK(rows("") == header + first + "10\n" + second + "20\n");
+  CHECK(rows("--match exact") == header + first + "\n" + second + "\n");
+  CHECK(rows("--match next") == header + first + "20\n" + second + "\n");
+  CHECK(rows("--match nearest") == header + first + "10\n" + second + "20\n");
+  CHECK(rows("--match linear") == header + first + "15\n" + second + "\n");
+  CHECK(rows("--keep both --tolerance 5min") == header + first + "10\n");
+  CHECK(rows("--match exact --keep all") == header + "2025-10-20T00:00:00Z,,10\n" + first +
+                                                "\n2025-10-20T00:10:00Z,,20\n" + second + "\n");
+}
+
+TEST_CASE("windows, shifts and outliers go by the options of the command line", "[tool]") {
+  const Bench bench;
+  bench.put("tide.csv", tide);
+  const auto last_column = [&](const std::string& words) {
+    const std::string out = bench.run(words + " --quiet").out;
+    std::string all;
+    std::istringstream lines(out.substr(out.find('\n') + 1));
+    for (std::string line; std::getline(lines, line);)
+      all += line.substr(line.rfind(',') + 1) + ";";
+    return all;
+  };
+  CHECK(
+      last_column("roll tide.csv --window 3 --place centred --min-count 1 --take 'max(level_m)'") ==
+      "1;3;8;8;");
+  CHECK(last_column("roll tide.csv --window 2 --place leading --take 'count(level_m)'") == ";;2;;");
+  CHECK(last_column("roll tide.csv --window 2h --take 'median(level_m)'") == "1;1;2;5.5;");
+  CHECK(last_column("lag tide.csv --take 'lead(level_m)' --by 2") == "3;8;;;");
+  CHECK(last_column("lag tide.csv --take 'change(level_m)' --by 20min") ==
+        ";;2;1.6666666666666667;");
+  CHECK(last_column("clip tide.csv --quantiles 0,0.5 --put missing") == "1;;3;;");
+  CHECK(last_column("fill tide.csv --how next") == "1;3;3;8;");
+}
+
 TEST_CASE("check prints its account, as text and as JSON", "[tool]") {
   const Bench bench;
   bench.put("tide.csv", std::string(tide) + "soon,1\n");
