@@ -8,7 +8,7 @@
 #include "io/record_splitter.hpp"
 #include "io/scan.hpp"
 #include "io/short_number.hpp"
-#include "time/iso_layout.hpp"
+#include "time/layouts.hpp"
 
 namespace zerobeat::detail {
 
@@ -50,8 +50,7 @@ class ChunkReader {
       read_plain(begin, end, scan);
     }
     chunk_.counts = times_.counts();
-    chunk_.counts.with_offset += extra_counts_.with_offset;
-    chunk_.counts.without_offset += extra_counts_.without_offset;
+    chunk_.counts.add(layout_counts_);
   }
 
  private:
@@ -190,37 +189,39 @@ class ChunkReader {
 
   /// Reads the times of lines, and takes out those that have none.
   [[gnu::noinline]] void read_times(std::size_t begin, Buffer<Line>& lines) {
-    const bool by_layout = layout_.times.format.kind == TimeFormat::Kind::iso &&
-                           !layout_.clock_cell && !missing_words_.has_further() &&
-                           !layout_.times.earliest && !layout_.times.latest;
-    const bool utc = layout_.times.zone.is_utc();
-    // Seconds well within the range of Instant.
-    constexpr std::int64_t latest = 9'000'000'000;
     chunk_.times.resize(lines.size());
     std::int64_t* const times = chunk_.times.data();
     Line* const line = lines.data();
     const CellFinder find = finder(layout_.time_cell);
-    IsoLayout layout;
     std::size_t kept = 0;
-    std::int64_t with_offset = 0, by_layout_read = 0;
     const std::size_t count = lines.size();
-    for (std::size_t i = 0; i < count; ++i) {
-      const std::string_view text = find(line[i]);
-      IsoLayout::Result result;
-      if (by_layout && layout.read(text.data(), text.size(), result) &&
-          (utc || result.has_offset) && result.seconds < latest && result.seconds > -latest) {
-        with_offset += result.has_offset;
-        ++by_layout_read;
-        times[kept] = result.seconds * 1'000'000'000 + result.nanoseconds;
-        line[kept++] = line[i];
-      } else if (read_line_time(begin, line[i], kept)) {
-        line[kept++] = line[i];
-      }
+    const auto other = [&](std::size_t i) {
+      if (read_line_time(begin, line[i], kept)) line[kept++] = line[i];
+    };
+    if (has_layout(layout_.times) && !layout_.clock_cell && !missing_words_.has_further()) {
+      int last_kind = -1;  // whether the time before had an offset
+      read_by_own_layout(
+          layout_.times, count, layout_counts_, [&](std::size_t i) { return find(line[i]); },
+          [&](std::size_t i, std::int64_t t, bool has_offset) {
+            if (has_offset != last_kind) [[unlikely]] {
+              last_kind = has_offset;
+              note_offset(has_offset, line[i].line);
+            }
+            times[kept] = t;
+            line[kept++] = line[i];
+          },
+          other);
+    } else {
+      for (std::size_t i = 0; i < count; ++i) other(i);
     }
     lines.resize(kept);
     chunk_.times.resize(kept);
-    extra_counts_.with_offset += with_offset;
-    extra_counts_.without_offset += by_layout_read - with_offset;
+  }
+
+  void note_offset(bool has_offset, std::uint64_t line) {
+    FirstLines& first = chunk_.first_lines;
+    std::uint64_t& at = has_offset ? first.with_offset : first.without_offset;
+    if (at == 0 || at > line + 1) at = line + 1;
   }
 
   [[gnu::noinline]] bool read_line_time(std::size_t begin, const Line& line, std::size_t row) {
@@ -411,12 +412,15 @@ class ChunkReader {
       missing = missing_words_.holds(text);
     }
     if (!missing) {
-      const std::int64_t cut_before = times_.counts().digits_cut;
+      const TimestampCounts& counts = times_.counts();
+      const std::int64_t cut = counts.digits_cut, also = counts.by_also;
+      const std::int64_t with_offset = counts.with_offset;
       reading = times_.read(text);
-      if (times_.counts().digits_cut != cut_before && chunk_.first_cut_line == 0) {
-        chunk_.first_cut_line = chunk_.lines + 1;
-      }
+      FirstLines& first = chunk_.first_lines;
+      if (counts.digits_cut != cut && first.cut == 0) first.cut = chunk_.lines + 1;
+      if (counts.by_also != also && first.also == 0) first.also = chunk_.lines + 1;
       if (reading.verdict == TimeVerdict::ok || reading.verdict == TimeVerdict::undecided) {
+        note_offset(counts.with_offset != with_offset, chunk_.lines);
         return true;
       }
       missing = reading.verdict == TimeVerdict::unreadable && missing_words_.holds(text);
@@ -552,7 +556,7 @@ class ChunkReader {
   std::string_view text_;
   const char* base_ = nullptr;             // of the chunk
   const std::uint32_t* places_ = nullptr;  // of the scan
-  TimestampCounts extra_counts_;           // of times read by layout
+  TimestampCounts layout_counts_;          // of times read by layout
   const Layout& layout_;
   const MissingWords& missing_words_;
   Chunk& chunk_;
@@ -563,6 +567,16 @@ class ChunkReader {
 };
 
 }  // namespace
+
+void FirstLines::add(const FirstLines& other, std::uint64_t before) {
+  const auto take = [&](std::uint64_t& own, std::uint64_t line) {
+    if (own == 0 && line != 0) own = line + before;
+  };
+  take(cut, other.cut);
+  take(with_offset, other.with_offset);
+  take(without_offset, other.without_offset);
+  take(also, other.also);
+}
 
 void ChunkColumn::clear() {
   numbers.clear();
@@ -586,7 +600,7 @@ void Chunk::clear() {
   faults.clear();
   undecided.clear();
   counts = {};
-  first_cut_line = 0;
+  first_lines = {};
   unquoted.clear();
 }
 

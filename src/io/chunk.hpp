@@ -59,6 +59,17 @@ struct ChunkColumn {
   void clear();
 };
 
+/// Where something was first seen: a line of the chunk, plus 1; 0 is nowhere.
+struct FirstLines {
+  std::uint64_t cut = 0;  ///< a second of more than nine digits
+  std::uint64_t with_offset = 0;
+  std::uint64_t without_offset = 0;
+  std::uint64_t also = 0;  ///< a time of the second format
+
+  /// Those of `other`, `before` lines further on, where there is none yet.
+  void add(const FirstLines& other, std::uint64_t before);
+};
+
 /// A record whose local time happens twice, for the order of the records to decide.
 struct Undecided {
   std::uint32_t row = 0;
@@ -79,7 +90,7 @@ struct Chunk {
   std::vector<Fault> faults;      ///< lines from 0
   std::vector<Undecided> undecided;
   TimestampCounts counts;
-  std::uint64_t first_cut_line = 0;  ///< first with a second of more than nine digits, plus 1
+  FirstLines first_lines;
   std::int64_t records_with_unreadable = 0;
   std::deque<std::string> unquoted;  ///< cells whose quotes were taken out
 

@@ -134,12 +134,6 @@ std::vector<std::string> column_samples(const Samples& samples, std::size_t cell
   return texts;
 }
 
-bool is_epoch(const TimeFormat& format) {
-  using Kind = TimeFormat::Kind;
-  return format.kind == Kind::epoch_s || format.kind == Kind::epoch_ms ||
-         format.kind == Kind::epoch_us || format.kind == Kind::epoch_ns;
-}
-
 std::size_t count_reading(const TimeFormat& format, const std::vector<std::string>& samples) {
   TimestampReader reader({.format = format, .zone = {}, .repeated = Repeated::earlier});
   return static_cast<std::size_t>(std::ranges::count_if(samples, [&](const std::string& sample) {
@@ -154,7 +148,7 @@ bool plausible_epochs(const std::vector<std::string>& samples) {
     const std::size_t end = sample.find_first_not_of("0123456789", first);
     return first != std::string::npos && std::min(end, sample.size()) - first >= 9;
   });
-  return static_cast<std::size_t>(large) * 10 >= samples.size() * 9;
+  return static_cast<std::size_t>(large) * 2 >= samples.size();
 }
 
 bool only_years(const std::vector<std::string>& samples) {
@@ -175,7 +169,7 @@ std::size_t find_time_column(const Samples& samples, const std::vector<std::stri
         const auto found = find_time_format(texts);
         if (!found) continue;
         format = *found;
-        if (is_epoch(format) && !plausible_epochs(texts)) continue;
+        if (is_epoch(format.kind) && !plausible_epochs(texts)) continue;
         if (only_years(texts) != years) continue;
       }
       if (count_reading(format, texts) * 2 >= texts.size()) return cell;
@@ -217,8 +211,7 @@ void find_time(FoundLayout& found, const ReadOptions& options, const MissingWord
   if (options.time_format.kind == TimeFormat::Kind::automatic) {
     found.format_found = true;
     layout.times.format =
-        find_time_format(found.time_samples)
-            .value_or(TimeFormat{.kind = TimeFormat::Kind::iso, .order = {}, .pattern = {}});
+        find_time_format(found.time_samples).value_or(format_of(TimeFormat::Kind::iso));
   }
   TimeFormat& format = layout.times.format;
   if (format.kind == TimeFormat::Kind::dated && options.date_order) {

@@ -1,7 +1,5 @@
 #include <algorithm>
-#include <cstring>
 #include <limits>
-#include <map>
 #include <vector>
 #include <zerobeat/error.hpp>
 #include <zerobeat/option.hpp>
@@ -9,8 +7,9 @@
 
 #include "base/trim.hpp"
 #include "base/wide.hpp"
+#include "time/civil_parts.hpp"
 #include "time/civil_text.hpp"
-#include "time/iso_layout.hpp"
+#include "time/layouts.hpp"
 
 namespace zerobeat {
 
@@ -19,6 +18,22 @@ namespace {
 using Civil = TimestampReader::Civil;
 
 constexpr std::int64_t giga = 1'000'000'000;
+
+constexpr TimeFormat::Kind epoch_kinds[] = {TimeFormat::Kind::epoch_s, TimeFormat::Kind::epoch_ms,
+                                            TimeFormat::Kind::epoch_us, TimeFormat::Kind::epoch_ns};
+
+/// The unit of epochs that the size of a number speaks for: the largest in which it lies within
+/// the range of Instant. Numbers near 1970 in every unit speak for none.
+std::optional<std::size_t> unit_of_number(std::string_view text, double& size) {
+  if (!text.empty() && (text.front() == '-' || text.front() == '+')) text.remove_prefix(1);
+  size = 0;
+  for (const char c : text) {
+    if (!detail::is_digit(c)) break;
+    size = size * 10 + (c - '0');
+  }
+  if (size < 1e8 || size > 9.3e18) return std::nullopt;
+  return size < 9.3e9 ? 0 : size < 9.3e12 ? 1 : size < 9.3e15 ? 2 : 3;
+}
 
 std::int64_t epoch_unit(TimeFormat::Kind kind) {
   switch (kind) {
@@ -33,47 +48,27 @@ std::int64_t epoch_unit(TimeFormat::Kind kind) {
   }
 }
 
-/// A whole or decimal number of `unit` nanoseconds.
-TimeVerdict read_epoch(std::string_view text, std::int64_t unit, Civil& civil) {
-  std::size_t i = 0;
-  const bool negative = text[0] == '-';
-  if (negative || text[0] == '+') ++i;
-  const std::size_t first_digit = i;
-  Wide whole = 0;
-  for (; i < text.size() && text[i] >= '0' && text[i] <= '9'; ++i) {
-    if (i - first_digit > 30) return TimeVerdict::out_of_range;
-    whole = whole * 10 + (text[i] - '0');
-  }
-  if (i == first_digit) return TimeVerdict::unreadable;
-  Wide nanoseconds = whole * unit;
-  if (i < text.size() && text[i] == '.') {
-    std::int64_t place = unit;
-    const std::size_t first_fraction = ++i;
-    for (; i < text.size() && text[i] >= '0' && text[i] <= '9'; ++i) {
-      place /= 10;
-      nanoseconds += Wide(text[i] - '0') * place;
-      if (place == 0 && text[i] != '0') civil.digits_cut = true;
-    }
-    if (i == first_fraction) return TimeVerdict::unreadable;
-  }
-  if (i != text.size()) return TimeVerdict::unreadable;
-  // What is cut off is cut towards the past, as everywhere.
-  if (negative) nanoseconds = -nanoseconds - (civil.digits_cut ? 1 : 0);
-  Wide seconds = nanoseconds / giga;
-  Wide rest = nanoseconds % giga;
-  if (rest < 0) {
-    seconds -= 1;
-    rest += giga;
-  }
-  constexpr Wide limit = std::numeric_limits<std::int64_t>::max() / 2;
-  if (seconds > limit || seconds < -limit) return TimeVerdict::out_of_range;
-  civil.seconds = static_cast<std::int64_t>(seconds);
-  civil.nanoseconds = static_cast<std::int32_t>(rest);
-  civil.has_offset = true;
-  return TimeVerdict::ok;
+}  // namespace
+
+void TimestampCounts::Magnitudes::add(std::int64_t n, double low, double high) {
+  if (n == 0) return;
+  smallest = count == 0 ? low : std::min(smallest, low);
+  largest = std::max(largest, high);
+  count += n;
 }
 
-}  // namespace
+void TimestampCounts::add(const TimestampCounts& other) {
+  digits_cut += other.digits_cut;
+  with_offset += other.with_offset;
+  without_offset += other.without_offset;
+  by_also += other.by_also;
+  for (std::size_t i = 0; i < date_orders.size(); ++i) date_orders[i] += other.date_orders[i];
+  for (std::size_t i = 0; i < differ.size(); ++i) differ[i] += other.differ[i];
+  for (std::size_t i = 0; i < magnitudes.size(); ++i) {
+    const Magnitudes& own = other.magnitudes[i];
+    magnitudes[i].add(own.count, own.smallest, own.largest);
+  }
+}
 
 TimestampReader::TimestampReader(const TimestampOptions& options)
     : options_(options),
@@ -81,13 +76,13 @@ TimestampReader::TimestampReader(const TimestampOptions& options)
                                  : std::numeric_limits<std::int64_t>::min()),
       latest_(options.latest ? nanoseconds_of(*options.latest)
                              : std::numeric_limits<std::int64_t>::max()),
-      utc_(options.zone.is_utc()),
-      layout_(std::make_shared<detail::IsoLayout>()) {}
+      utc_(options.zone.is_utc()) {}
 
 TimeReading TimestampReader::read(std::string_view text) {
   if (!text.empty() && (text.front() <= ' ' || text.back() <= ' ')) text = detail::trim(text);
   Civil civil;
-  const TimeVerdict verdict = read_civil(text, civil);
+  const TimeVerdict verdict =
+      options_.also ? read_either(text, civil) : read_as(options_.format, text, civil);
   if (verdict != TimeVerdict::ok) return {Instant{}, verdict, Nanoseconds(0)};
   counts_.digits_cut += civil.digits_cut;
   counts_.with_offset += civil.has_offset;
@@ -95,34 +90,91 @@ TimeReading TimestampReader::read(std::string_view text) {
   return resolve(civil);
 }
 
-TimeVerdict TimestampReader::read_civil(std::string_view text, Civil& civil) {
+void TimestampReader::read(std::span<const std::string_view> texts, std::span<TimeReading> out) {
+  if (!detail::has_layout(options_)) {
+    for (std::size_t i = 0; i < texts.size(); ++i) out[i] = read(texts[i]);
+    return;
+  }
+  detail::read_by_own_layout(
+      options_, texts.size(), counts_, [&](std::size_t i) { return texts[i]; },
+      [&](std::size_t i, std::int64_t t, bool) {
+        out[i] = {instant_of(t), TimeVerdict::ok, Nanoseconds(0)};
+      },
+      [&](std::size_t i) { out[i] = read(texts[i]); });
+}
+
+TimeVerdict TimestampReader::read_as(const TimeFormat& format, std::string_view text,
+                                     Civil& civil) {
+  using Kind = TimeFormat::Kind;
   if (text.empty()) return TimeVerdict::unreadable;
-  switch (options_.format.kind) {
-    case TimeFormat::Kind::automatic:
-    case TimeFormat::Kind::iso:
-      return read_iso(text, civil);
-    case TimeFormat::Kind::pattern:
-      return detail::read_pattern(text, options_.format.pattern, civil);
-    case TimeFormat::Kind::dated: {
+  switch (format.kind) {
+    case Kind::automatic:
+    case Kind::iso:
+      return detail::read_iso(text, civil);
+    case Kind::named:
+      return detail::read_named(text, civil);
+    case Kind::compact:
+      return detail::read_compact(text, civil);
+    case Kind::pattern:
+      return detail::read_pattern(text, format.pattern, civil);
+    case Kind::serial_1900:
+    case Kind::serial_1904:
+      return detail::read_serial(text, format.kind == Kind::serial_1904, civil);
+    case Kind::dated: {
       detail::DateProof proof;
-      const TimeVerdict verdict = detail::read_dated(text, options_.format.order, civil, proof);
-      counts_.only_day_first += proof == detail::DateProof::only_day_first;
-      counts_.only_month_first += proof == detail::DateProof::only_month_first;
-      counts_.either_order += proof == detail::DateProof::either_order;
+      const TimeVerdict verdict = detail::read_dated(text, format.order, civil, proof);
+      ++counts_.date_orders[proof.fits];
+      for (std::size_t i = 0; i < 3; ++i) counts_.differ[i] += proof.differ >> i & 1;
       return verdict;
     }
     default:
-      return read_epoch(text, epoch_unit(options_.format.kind), civil);
+      break;
+  }
+  const std::int64_t unit = epoch_unit(format.kind);
+  const TimeVerdict verdict = detail::read_epoch(text, unit, civil);
+  if (verdict == TimeVerdict::unreadable || options_.also) return verdict;
+  count_magnitude(text);
+  return verdict;
+}
+
+void TimestampReader::count_magnitude(std::string_view text) {
+  double size = 0;
+  if (const auto speaks_for = unit_of_number(text, size)) {
+    counts_.magnitudes[*speaks_for].add(1, size, size);
   }
 }
 
-TimeVerdict TimestampReader::read_iso(std::string_view text, Civil& civil) {
-  detail::IsoLayout::Result result;
-  if (!layout_->read(text.data(), text.size(), result)) return detail::read_iso(text, civil);
-  civil.seconds = result.seconds;
-  civil.nanoseconds = result.nanoseconds;
-  civil.has_offset = result.has_offset;
-  return TimeVerdict::ok;
+TimeVerdict TimestampReader::read_either(std::string_view text, Civil& civil) {
+  if (is_epoch(options_.format.kind) && is_epoch(options_.also->kind)) {
+    double size = 0;
+    const auto speaks_for = unit_of_number(text, size);
+    const bool second = speaks_for && epoch_kinds[*speaks_for] == options_.also->kind;
+    const TimeVerdict verdict = read_as(second ? *options_.also : options_.format, text, civil);
+    counts_.by_also += second && verdict == TimeVerdict::ok;
+    if (verdict != TimeVerdict::unreadable) count_magnitude(text);
+    return verdict;
+  }
+  Civil other;
+  const TimeVerdict first = read_as(options_.format, text, civil);
+  // What the first format reads says nothing of the order of dates in the second.
+  const auto date_orders = counts_.date_orders;
+  const auto differ = counts_.differ;
+  const TimeVerdict second = read_as(*options_.also, text, other);
+  if (first == TimeVerdict::ok) {
+    counts_.date_orders = date_orders;
+    counts_.differ = differ;
+  }
+  if (first == TimeVerdict::ok && second == TimeVerdict::ok) {
+    const bool same = civil.seconds == other.seconds && civil.nanoseconds == other.nanoseconds &&
+                      civil.offset == other.offset && civil.has_offset == other.has_offset;
+    return same ? TimeVerdict::ok : TimeVerdict::unreadable;
+  }
+  if (second == TimeVerdict::ok) {
+    civil = other;
+    ++counts_.by_also;
+    return TimeVerdict::ok;
+  }
+  return first == TimeVerdict::unreadable ? second : first;
 }
 
 TimeReading TimestampReader::judge(std::int64_t seconds, std::int32_t nanoseconds) const {
@@ -140,7 +192,10 @@ TimeReading TimestampReader::judge(std::int64_t seconds, std::int32_t nanosecond
   return {instant_of(t), TimeVerdict::ok, Nanoseconds(0)};
 }
 
-TimeReading TimestampReader::resolve(const Civil& civil) {
+TimeReading TimestampReader::resolve(Civil civil) {
+  if (!civil.abbreviation.empty() && !civil.has_offset && !resolve_abbreviation(civil)) {
+    return {Instant{}, TimeVerdict::unreadable, Nanoseconds(0)};
+  }
   if (civil.has_offset) return judge(civil.seconds - civil.offset, civil.nanoseconds);
   if (utc_) return judge(civil.seconds, civil.nanoseconds);
 
@@ -189,51 +244,40 @@ TimeReading TimestampReader::resolve(const Civil& civil) {
   return first;
 }
 
-std::optional<TimeFormat> find_time_format(std::span<const std::string> samples) {
-  using Kind = TimeFormat::Kind;
-  if (samples.empty()) return std::nullopt;
-
-  std::size_t numbers = 0, years = 0, basic_dates = 0;
-  std::map<Kind, std::size_t> units;
-  for (const auto& sample : samples) {
-    Civil civil;
-    const std::string_view text = detail::trim(sample);
-    if (text.empty() || read_epoch(text, giga, civil) != TimeVerdict::ok) continue;
-    ++numbers;
-    const std::int64_t size = civil.seconds < 0 ? -civil.seconds : civil.seconds;
-    const bool whole = text.find('.') == std::string_view::npos;
-    years += whole && text.size() == 4 && size >= 1000 && size <= 2999;
-    Civil date;
-    basic_dates += whole && text.size() == 8 && size >= 19'000'000 && size < 21'000'000 &&
-                   detail::read_iso(text, date) == TimeVerdict::ok;
-    // 1e11 s lies in the year 5138, 1e11 ms in 1973; so on for the smaller units.
-    ++units[size < 100'000'000'000           ? Kind::epoch_s
-            : size < 100'000'000'000'000     ? Kind::epoch_ms
-            : size < 100'000'000'000'000'000 ? Kind::epoch_us
-                                             : Kind::epoch_ns];
-  }
-
-  std::vector<std::pair<std::size_t, TimeFormat>> scores;
-  const auto score = [&](const TimeFormat& format) {
-    TimestampReader reader({.format = format, .repeated = Repeated::earlier});
-    std::size_t reads = 0;
-    for (const auto& sample : samples) {
-      const TimeVerdict verdict = reader.read(sample).verdict;
-      reads += verdict == TimeVerdict::ok || verdict == TimeVerdict::out_of_range;
-    }
-    scores.emplace_back(reads, format);
+bool TimestampReader::resolve_abbreviation(Civil& civil) const {
+  const Zone& zone = options_.zone;
+  const bool universal = civil.abbreviation == "UTC" || civil.abbreviation == "GMT" ||
+                         civil.abbreviation == "UT" || civil.abbreviation == "Z";
+  std::optional<std::int64_t> offset;
+  bool several = false;
+  const auto offer = [&](std::chrono::seconds own, std::int64_t at) {
+    if (at > 9'000'000'000 || at < -9'000'000'000) return;
+    if (zone.abbreviation_at(instant_of(at * giga)) != civil.abbreviation) return;
+    several |= offset && *offset != own.count();
+    offset = own.count();
   };
-  if (numbers * 2 >= samples.size() && years < numbers && basic_dates < numbers) {
-    const auto most = std::ranges::max_element(units, {}, [](const auto& u) { return u.second; });
-    scores.emplace_back(numbers, TimeFormat{.kind = most->first, .order = {}, .pattern = {}});
+  if (!utc_ && civil.seconds < 9'000'000'000 && civil.seconds > -9'000'000'000) {
+    const auto stretch =
+        zone.stretch(std::chrono::local_seconds{std::chrono::seconds(civil.seconds)});
+    const std::int64_t earlier = civil.seconds - stretch.offset.count();
+    const std::int64_t later = civil.seconds - stretch.later_offset.count();
+    offer(stretch.offset, earlier);
+    if (stretch.later_offset != stretch.offset) offer(stretch.later_offset, later);
+    if (!offset) {
+      // Not what the clocks show then, but what they show in the season before or after it.
+      const auto own = zone.offset_stretch(std::chrono::sys_seconds{std::chrono::seconds(earlier)});
+      for (const auto beside : {own.from - std::chrono::seconds(1), own.until}) {
+        const std::int64_t at = beside.time_since_epoch().count();
+        if (at > 9'000'000'000 || at < -9'000'000'000) continue;
+        offer(zone.offset_at(instant_of(at * giga)), at);
+      }
+    }
   }
-  score({.kind = Kind::iso, .order = {}, .pattern = {}});
-  for (const DateOrder order : {DateOrder::dmy, DateOrder::mdy, DateOrder::ymd}) {
-    score({.kind = Kind::dated, .order = order, .pattern = {}});
-  }
-  const auto best = std::ranges::max_element(scores, {}, [](const auto& s) { return s.first; });
-  if (best->first * 2 < samples.size() || best->first == 0) return std::nullopt;
-  return best->second;
+  if (!offset && universal) offset = 0;
+  if (!offset || several) return false;
+  civil.offset = static_cast<std::int32_t>(*offset);
+  civil.has_offset = true;
+  return true;
 }
 
 Instant read_instant(std::string_view text, const Zone& zone) {
@@ -252,46 +296,6 @@ Instant read_instant(std::string_view text, const Zone& zone) {
     default:
       fail_usage("\"{}\" is not a time; write it like 2025-10-26T01:30:00Z", text);
   }
-}
-
-void from_text(std::string_view text, TimeFormat& out) {
-  static const std::vector<std::string> words{"auto",     "iso",      "epoch-s",
-                                              "epoch-ms", "epoch-us", "epoch-ns"};
-  out = TimeFormat();
-  if (text.find('%') != std::string_view::npos) {
-    detail::check_pattern(text);
-    out.kind = TimeFormat::Kind::pattern;
-    out.pattern = text;
-    return;
-  }
-  const auto word = std::ranges::find(words, text);
-  if (word == words.end()) {
-    fail_usage("\"{}\" is not a time format{} A pattern has %, like \"%d/%m/%Y %H:%M\"", text,
-               did_you_mean(text, words));
-  }
-  out.kind = static_cast<TimeFormat::Kind>(word - words.begin());
-}
-
-std::string to_text(const TimeFormat& format) {
-  switch (format.kind) {
-    case TimeFormat::Kind::automatic:
-      return "auto";
-    case TimeFormat::Kind::iso:
-      return "iso";
-    case TimeFormat::Kind::epoch_s:
-      return "epoch-s";
-    case TimeFormat::Kind::epoch_ms:
-      return "epoch-ms";
-    case TimeFormat::Kind::epoch_us:
-      return "epoch-us";
-    case TimeFormat::Kind::epoch_ns:
-      return "epoch-ns";
-    case TimeFormat::Kind::dated:
-      return to_text(format.order);
-    case TimeFormat::Kind::pattern:
-      break;
-  }
-  return format.pattern;
 }
 
 }  // namespace zerobeat

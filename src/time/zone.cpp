@@ -133,6 +133,11 @@ seconds Zone::offset_at(Instant t) const {
   return seconds(data_->zone.lookup(std::chrono::floor<seconds>(t)).offset);
 }
 
+std::string Zone::abbreviation_at(Instant t) const {
+  if (data_->utc) return "UTC";
+  return data_->zone.lookup(std::chrono::floor<seconds>(t)).abbr;
+}
+
 std::chrono::local_time<Nanoseconds> Zone::local_of(Instant t) const {
   return std::chrono::local_time<Nanoseconds>(t.time_since_epoch() + offset_at(t));
 }

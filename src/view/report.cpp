@@ -59,8 +59,9 @@ std::string report_text(const Judgement& judgement) {
       fmt::format("{}: {} = {} kept + {} rejected + {} merged\n", account.source,
                   counted(account.records, "record", "records"), grouped(account.kept),
                   grouped(account.rejected), grouped(account.merged));
-  out += fmt::format("times in {}, read as {}, zone {}\n", judgement.time.name,
-                     judgement.time.format, judgement.time.zone.name());
+  out += fmt::format(
+      "times in {}, read as {}{}, zone {}\n", judgement.time.name, judgement.time.format,
+      judgement.time.also.empty() ? "" : " and " + judgement.time.also, judgement.time.zone.name());
   if (!judgement.strands.empty()) out += "\n" + strands_text(judgement);
   if (!judgement.columns.empty()) out += "\n" + columns_text(judgement);
   if (judgement.findings.empty()) return out + "\nno findings\n";
@@ -101,6 +102,7 @@ std::string report_json(const Judgement& judgement) {
   out["time"] = {{"column", judgement.time.name},
                  {"format", judgement.time.format},
                  {"zone", judgement.time.zone.name()}};
+  if (!judgement.time.also.empty()) out["time"]["also"] = judgement.time.also;
   out["strands"] = Json::array();
   for (const auto& strand : judgement.strands) {
     Json one;

@@ -2,7 +2,7 @@
 
 #include "support/strand.hpp"
 #include "time/civil_text.hpp"
-#include "time/iso_layout.hpp"
+#include "time/layouts.hpp"
 
 namespace zerobeat::testing {
 
@@ -92,7 +92,7 @@ TEST_CASE("the fast layout agrees with the plain reader on all texts", "[timesta
     if (random() % 2 == 0) text += "Z";
     for (unsigned k = random() % 3; k > 0; --k)
       text[random() % text.size()] = letters[random() % letters.size()];
-    detail::IsoLayout::Result result;
+    detail::LayoutTime result;
     if (!layout.read(text.data(), text.size(), result)) continue;
     ++fast;
     TimestampReader::Civil civil;
@@ -113,7 +113,7 @@ TEST_CASE("epochs are whole or decimal, negative too", "[timestamp]") {
   CHECK(shown("1761442200123456", "epoch-us") == "2025-10-26T01:30:00.123456000");
   CHECK(shown("1761442200123456789", "epoch-ns") == "2025-10-26T01:30:00.123456789");
   CHECK(read("1761442200x", "epoch-s").verdict == TimeVerdict::unreadable);
-  CHECK(read("1.76e9", "epoch-s").verdict == TimeVerdict::unreadable);
+  CHECK(read("1.76e9x", "epoch-s").verdict == TimeVerdict::unreadable);
   CHECK(read("99999999999999999999", "epoch-s").verdict == TimeVerdict::out_of_range);
   // Epochs are instants: a zone does not move them.
   CHECK(shown("1761442200", "epoch-s", Zone::find("Europe/Dublin")) ==
@@ -148,18 +148,157 @@ TEST_CASE("dates in numbers go by their order and prove it", "[timestamp]") {
   const auto seconds_at = [](const char* text) { return at(text).time_since_epoch() / 1s; };
   using detail::DateProof;
   CHECK(dated("26/10/2025", DateOrder::dmy) ==
-        std::tuple(TimeVerdict::ok, seconds_at("2025-10-26"), DateProof::only_day_first));
+        std::tuple(TimeVerdict::ok, seconds_at("2025-10-26"), DateProof{1, 0}));
   CHECK(std::get<0>(dated("26/10/2025", DateOrder::mdy)) == TimeVerdict::impossible);
   CHECK(dated("3.4.2025 9:05", DateOrder::dmy) ==
-        std::tuple(TimeVerdict::ok, seconds_at("2025-04-03T09:05"), DateProof::either_order));
+        std::tuple(TimeVerdict::ok, seconds_at("2025-04-03T09:05"), DateProof{3, 1}));
   CHECK(dated("10/26/25 01:30:00 PM", DateOrder::mdy) ==
-        std::tuple(TimeVerdict::ok, seconds_at("2025-10-26T13:30"), DateProof::only_month_first));
-  CHECK(std::get<2>(dated("05/05/2025", DateOrder::dmy)) == DateProof::none);
+        std::tuple(TimeVerdict::ok, seconds_at("2025-10-26T13:30"), DateProof{2, 0}));
+  CHECK(std::get<2>(dated("05/05/2025", DateOrder::dmy)) == DateProof{3, 0});
   CHECK(std::get<1>(dated("2025/10/26 24:00", DateOrder::ymd)) == seconds_at("2025-10-27"));
   CHECK(std::get<1>(dated("01/02/69", DateOrder::dmy)) == seconds_at("1969-02-01"));
   CHECK(std::get<1>(dated("01/02/68", DateOrder::dmy)) == seconds_at("2068-02-01"));
   CHECK(std::get<0>(dated("26/10-2025", DateOrder::dmy)) == TimeVerdict::unreadable);
   CHECK(std::get<0>(dated("26/10/202", DateOrder::dmy)) == TimeVerdict::unreadable);
+}
+
+TEST_CASE("dates with the month's name are read as people and protocols write them",
+          "[timestamp]") {
+  const char* const half_past_one = "2025-10-26T01:30:00.000000000";
+  for (const char* text :
+       {"Sun, 26 Oct 2025 01:30:00 GMT", "Sunday, 26-Oct-25 01:30:00 GMT",
+        "Sun Oct 26 01:30:00 2025", "Sun, 26 Oct 2025 01:30:00 +0000 (UTC)",
+        "26 Oct 2025 03:30 +0200", "Sat, 25 Oct 2025 21:30:00 EDT", "26 October 2025 1:30 AM",
+        "Oct 26, 2025 1:30 am", "october 26th 2025, 01:30", "26-OCT-2025 01:30:00.000",
+        "2025-Oct-26 01:30", "26.Oct.2025 at 1:30 a.m."}) {
+    INFO(text);
+    CHECK(shown(text, "named") == half_past_one);
+  }
+  CHECK(shown("3 Sept 2025", "named") == "2025-09-03T00:00:00.000000000");
+  CHECK(shown("Sun Nov  6 08:49:37 1994", "named") == "1994-11-06T08:49:37.000000000");
+  CHECK(shown("1 May 68", "named") == "2068-05-01T00:00:00.000000000");
+  CHECK(shown("Q3 2025", "named") == "2025-07-01T00:00:00.000000000");
+  CHECK(shown("2025Q3", "named") == "2025-07-01T00:00:00.000000000");
+  for (const char* text : {"Mon, 26 Oct 2025", "30 Feb 2025", "26 Oct 2025 25:00", "Q5 2025",
+                           "26 Oct 2025 13:30 PM"}) {
+    INFO(text);
+    CHECK(read(text, "named").verdict == TimeVerdict::impossible);
+  }
+  for (const char* text :
+       {"26 Okt 2025", "26 Oct", "Oct 2025", "26 Oct 202", "Oct", "26 Oct 2025 x",
+        "26 Oct Nov 2025", "26 10 2025", "H1 2025", "26 Oct 2025 01:30 XYZ"}) {
+    INFO(text);
+    CHECK(read(text, "named").verdict == TimeVerdict::unreadable);
+  }
+}
+
+TEST_CASE("digits with nothing between are dates and clocks", "[timestamp]") {
+  CHECK(shown("20251026", "compact") == "2025-10-26T00:00:00.000000000");
+  CHECK(shown("202510260130", "compact") == "2025-10-26T01:30:00.000000000");
+  CHECK(shown("20251026013015", "compact") == "2025-10-26T01:30:15.000000000");
+  CHECK(shown("20251026013015123", "compact") == "2025-10-26T01:30:15.123000000");
+  CHECK(shown("20251026013015.5Z", "compact") == "2025-10-26T01:30:15.500000000");
+  CHECK(read("20251326", "compact").verdict == TimeVerdict::impossible);
+  CHECK(read("2025102601", "compact").verdict == TimeVerdict::unreadable);
+}
+
+TEST_CASE("serial days count as spreadsheets do, with the leap day that never was", "[timestamp]") {
+  CHECK(shown("1", "serial-1900") == "1900-01-01T00:00:00.000000000");
+  CHECK(shown("59", "serial-1900") == "1900-02-28T00:00:00.000000000");
+  CHECK(read("60", "serial-1900").verdict == TimeVerdict::impossible);
+  CHECK(read("60.5", "serial-1900").verdict == TimeVerdict::impossible);
+  CHECK(read("0", "serial-1900").verdict == TimeVerdict::impossible);
+  CHECK(read("-1", "serial-1904").verdict == TimeVerdict::impossible);
+  CHECK(shown("61", "serial-1900") == "1900-03-01T00:00:00.000000000");
+  CHECK(shown("45956.0625", "serial-1900") == "2025-10-26T01:30:00.000000000");
+  CHECK(shown("45956.3333333333", "serial-1900") == "2025-10-26T08:00:00.000000000");
+  CHECK(shown("0", "serial-1904") == "1904-01-01T00:00:00.000000000");
+  CHECK(shown("44494.0625", "serial-1904") == "2025-10-26T01:30:00.000000000");
+  CHECK(read("2958465", "serial-1900").verdict == TimeVerdict::out_of_range);
+  CHECK(read("4e300", "serial-1900").verdict != TimeVerdict::ok);
+}
+
+TEST_CASE("an abbreviation holds when the zone means one offset by it", "[timestamp]") {
+  const Zone dublin = Zone::find("Europe/Dublin");
+  const auto abbreviated = [&](const std::string& text, const Zone& zone) {
+    return shown(text, "%Y-%m-%d %H:%M %Z", zone);
+  };
+  CHECK(abbreviated("2025-07-01 12:00 IST", dublin) == "2025-07-01T11:00:00.000000000");
+  CHECK(abbreviated("2025-10-26 01:30 IST", dublin) == "2025-10-26T00:30:00.000000000");
+  CHECK(abbreviated("2025-10-26 01:30 GMT", dublin) == "2025-10-26T01:30:00.000000000");
+  CHECK(abbreviated("2025-07-01 12:00 GMT", dublin) == "2025-07-01T12:00:00.000000000");
+  CHECK(abbreviated("2025-07-01 12:00 UTC", dublin) == "2025-07-01T12:00:00.000000000");
+  CHECK(abbreviated("2025-07-01 12:00 CEST", dublin) == "none");
+  CHECK(abbreviated("2025-07-01 12:00 IST", Zone()) == "none");
+  CHECK(abbreviated("2025-07-01 12:00 GMT", Zone()) == "2025-07-01T12:00:00.000000000");
+}
+
+TEST_CASE("reading many texts is reading each", "[timestamp]") {
+  std::mt19937 random(5);
+  const Zone dublin = Zone::find("Europe/Dublin");
+  for (const char* how :
+       {"iso", "dmy", "mdy", "ymd", "epoch-s", "epoch-ms", "epoch-us", "epoch-ns", "named"}) {
+    for (const bool local : {false, true}) {
+      std::vector<std::string> texts;
+      for (int i = 0; i < 20'000; ++i) {
+        const std::uint64_t t = 1'000'000'000 + random() % 900'000'000;
+        const auto civil = to_text(instant_of(static_cast<std::int64_t>(t) * 1'000'000'000), 0);
+        std::string text = how[0] == 'e' ? std::to_string(t) : civil;
+        if (std::string_view(how) == "epoch-ms") text += "123";
+        if (std::string_view(how) == "epoch-us") text += "123456";
+        if (std::string_view(how) == "epoch-ns") text += "123456789";
+        if (how[0] == 'd')
+          text = civil.substr(8, 2) + "/" + civil.substr(5, 2) + "/" + civil.substr(0, 4) + " " +
+                 civil.substr(11, 8);
+        if (how[0] == 'm')
+          text = civil.substr(5, 2) + "-" + civil.substr(8, 2) + "-" + civil.substr(0, 4) + " " +
+                 civil.substr(11, random() % 2 ? 5 : 8);
+        if (how[0] == 'y')
+          text = civil.substr(0, 4) + "." + civil.substr(5, 2) + "." + civil.substr(8, 2) + " " +
+                 civil.substr(11, 8);
+        if (how[0] != 'e' && text.size() >= 19 && random() % 3 == 0) text += ".25+01:00";
+        if (random() % 8 == 0) text[random() % text.size()] = "0123456789-:. ZT"[random() % 16];
+        texts.push_back(std::move(text));
+      }
+      const TimestampOptions options{.format = format(how),
+                                     .zone = local ? dublin : Zone(),
+                                     .repeated = Repeated::order,
+                                     .earliest = at("2003-01-01T00:00:00Z")};
+      TimestampReader one(options), many(options);
+      const std::vector<std::string_view> views(texts.begin(), texts.end());
+      std::vector<TimeReading> read(texts.size());
+      many.read(views, read);
+      std::size_t good = 0;
+      for (std::size_t i = 0; i < texts.size(); ++i) {
+        const TimeReading expected = one.read(texts[i]);
+        INFO(how << ": " << texts[i]);
+        REQUIRE(read[i].verdict == expected.verdict);
+        REQUIRE(read[i].instant == expected.instant);
+        REQUIRE(read[i].later_by == expected.later_by);
+        good += expected.verdict == TimeVerdict::ok;
+      }
+      CHECK((good > 10'000) == (std::string_view(how) != "named"));
+      CHECK(one.counts().with_offset == many.counts().with_offset);
+      CHECK(one.counts().without_offset == many.counts().without_offset);
+    }
+  }
+}
+
+TEST_CASE("the size of epochs tells their unit, unless they run on from the nineteen-seventies",
+          "[timestamp]") {
+  const auto decide = [](std::initializer_list<const char*> texts) {
+    TimestampReader reader({.format = format("epoch-s")});
+    for (const char* text : texts) reader.read(text);
+    const auto decision = decide_epoch_unit(reader.counts(), Kind::epoch_s);
+    return std::pair(decision.unit, decision.also.value_or(Kind::automatic));
+  };
+  CHECK(decide({"1761442200", "1761442260"}) == std::pair(Kind::epoch_s, Kind::automatic));
+  CHECK(decide({"1761442200000", "12"}) == std::pair(Kind::epoch_ms, Kind::automatic));
+  CHECK(decide({"1761442200000000"}) == std::pair(Kind::epoch_us, Kind::automatic));
+  CHECK(decide({"1761442200", "1761442260", "1761442200000"}) ==
+        std::pair(Kind::epoch_s, Kind::epoch_ms));
+  CHECK(decide({"8000000000", "9000000000", "9500000000"}) ==
+        std::pair(Kind::epoch_ms, Kind::automatic));
 }
 
 TEST_CASE("strptime patterns are read, with fractions and offsets", "[timestamp]") {

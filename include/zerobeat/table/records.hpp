@@ -50,6 +50,7 @@ class Places {
 struct TimeColumn {
   std::string name{};    ///< of the column, or DAY+CLOCK
   std::string format{};  ///< as found or told
+  std::string also{};    ///< the second format, when the column mixes two
   Zone zone{};
   std::int32_t fault_column = -1;  ///< its place in SourceAccount::columns
 };

@@ -9,7 +9,6 @@
 
 #include <array>
 #include <cstdint>
-#include <memory>
 #include <optional>
 #include <span>
 #include <string>
@@ -18,10 +17,6 @@
 #include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
-
-namespace detail {
-class IsoLayout;
-}
 
 /// The order of day, month and year in dates like 03/04/2025.
 enum class DateOrder { dmy, mdy, ymd };
@@ -41,16 +36,40 @@ constexpr auto enum_words(Skipped) { return std::array<std::string_view, 2>{"for
 
 /// How the text of a time column is laid out.
 struct TimeFormat {
-  enum class Kind { automatic, iso, epoch_s, epoch_ms, epoch_us, epoch_ns, dated, pattern };
+  enum class Kind {
+    automatic,
+    iso,
+    epoch_s,
+    epoch_ms,
+    epoch_us,
+    epoch_ns,
+    dated,        ///< dates in numbers in some order, then a clock
+    named,        ///< dates with the month's name: RFC 2822, HTTP, and as people write them
+    compact,      ///< yyyymmdd[hhmm[ss[fff]]]
+    serial_1900,  ///< days as spreadsheets count them
+    serial_1904,
+    pattern,
+  };
 
   Kind kind = Kind::automatic;
-  DateOrder order = DateOrder::dmy;  ///< when kind is dated: dates in numbers, then a clock
+  DateOrder order = DateOrder::dmy;  ///< when kind is dated
   std::string pattern{};             ///< when kind is pattern: a strptime pattern
 
   friend bool operator==(const TimeFormat&, const TimeFormat&) = default;
 };
 
-/// Reads `auto`, `iso`, `epoch-s`, `epoch-ms`, `epoch-us`, `epoch-ns`, or a pattern with `%`.
+/// A format of that kind.
+inline TimeFormat format_of(TimeFormat::Kind kind, DateOrder order = DateOrder::dmy) {
+  return {.kind = kind, .order = order, .pattern = {}};
+}
+
+/// True for epoch_s, epoch_ms, epoch_us and epoch_ns.
+constexpr bool is_epoch(TimeFormat::Kind kind) {
+  return kind >= TimeFormat::Kind::epoch_s && kind <= TimeFormat::Kind::epoch_ns;
+}
+
+/// Reads `auto`, `iso`, `epoch-s`, `epoch-ms`, `epoch-us`, `epoch-ns`, `dmy`, `mdy`, `ymd`,
+/// `named`, `compact`, `serial-1900`, `serial-1904`, or a pattern with `%`.
 void from_text(std::string_view text, TimeFormat& out);
 std::string to_text(const TimeFormat& format);
 
@@ -68,7 +87,10 @@ enum class TimeVerdict : std::uint8_t {
 /// How times are read.
 struct TimestampOptions {
   TimeFormat format{};  ///< not automatic: see find_time_format
-  Zone zone{};          ///< local times are its times
+  /// The second format of a column that mixes two. A text is read when it is of just one of them,
+  /// or the same time in both; of two units of epochs, its magnitude decides.
+  std::optional<TimeFormat> also{};
+  Zone zone{};  ///< local times are its times
   Repeated repeated = Repeated::reject;
   Skipped skipped = Skipped::reject;
   std::optional<Instant> earliest{};  ///< inclusive
@@ -84,12 +106,29 @@ struct TimeReading {
 
 /// What a reader has met, for findings.
 struct TimestampCounts {
+  /// Epochs of one magnitude.
+  struct Magnitudes {
+    std::int64_t count = 0;
+    double smallest = 0;  ///< in the unit
+    double largest = 0;
+
+    void add(std::int64_t n, double low, double high);
+  };
+
   std::int64_t digits_cut = 0;   ///< more than nine digits of the second
   std::int64_t with_offset = 0;  ///< the offset stood in the text
   std::int64_t without_offset = 0;
-  std::int64_t only_day_first = 0;    ///< dates that can only be day first: 25/10/2025
-  std::int64_t only_month_first = 0;  ///< dates that can only be month first: 10/25/2025
-  std::int64_t either_order = 0;      ///< dates that are another day when read the other way
+  std::int64_t by_also = 0;  ///< read by the second format
+  /// Dates in numbers, by the orders in which they are a date: a bit each for dmy, mdy and ymd.
+  std::array<std::int64_t, 8> date_orders{};
+  /// Those that are one date in one order and another in another: dmy and mdy, dmy and ymd, mdy
+  /// and ymd.
+  std::array<std::int64_t, 3> differ{};
+  /// Epochs by the unit that their size speaks for: s, ms, us, ns. Numbers below 10^8, which lie
+  /// near 1970 in every unit, are left out.
+  std::array<Magnitudes, 4> magnitudes{};
+
+  void add(const TimestampCounts& other);
 };
 
 /// Reads the cells of one time column.
@@ -97,15 +136,22 @@ struct TimestampCounts {
 /// ISO 8601: extended and basic date-times, dates, weeks, ordinals, months, quarters (2025-Q3)
 /// and years, with `T`, `t` or a space, a fraction after `.` or `,`, an offset `Z`, `z`, `±hh`,
 /// `±hhmm`, `±hh:mm`, and 24:00. Epochs: whole or decimal, negative too. Dated: d/m/y, m/d/y or
-/// y/m/d with `/`, `-`, `.` or spaces, two-digit years as POSIX %y, an optional clock of 24 or
-/// 12 hours. Patterns: strptime's, with `%f` for a fraction and `%z` for an offset. A leap
-/// second (:60) is impossible: instants have none. Spaces around the text are passed over.
+/// y/m/d with `/`, `-`, `.` or spaces, one or two digits, two-digit years as POSIX %y (69 to 99
+/// are 19xx), an optional clock of 24 or 12 hours. Named: RFC 2822, the three forms of the HTTP
+/// date, and dates with English names of months as people write them. Compact:
+/// yyyymmdd[hhmm[ss[fff]]]. Serial: days as spreadsheets count them, to the millisecond.
+/// Patterns: strptime's, with `%f` for a fraction, `%z` for an offset and `%Z` for an
+/// abbreviation that the zone uses at that time, or else in the stretch before or after it. A
+/// leap second (:60) is impossible: instants have none. Spaces around the text are passed over.
 class TimestampReader {
  public:
   explicit TimestampReader(const TimestampOptions& options);
 
   /// Cost: for ISO and epochs a few loads and compares; nothing is allocated.
   TimeReading read(std::string_view text);
+
+  /// Reads one text after another; `out` is as long as `texts`. The fastest way to read many.
+  void read(std::span<const std::string_view> texts, std::span<TimeReading> out);
 
   const TimestampCounts& counts() const { return counts_; }
   const TimestampOptions& options() const { return options_; }
@@ -117,12 +163,15 @@ class TimestampReader {
     std::int32_t offset = 0;  ///< seconds; what was written
     bool has_offset = false;
     bool digits_cut = false;
+    std::string_view abbreviation{};  ///< of a zone, as written
   };
 
  private:
-  TimeVerdict read_civil(std::string_view text, Civil& civil);
-  TimeVerdict read_iso(std::string_view text, Civil& civil);
-  TimeReading resolve(const Civil& civil);
+  TimeVerdict read_as(const TimeFormat& format, std::string_view text, Civil& civil);
+  TimeVerdict read_either(std::string_view text, Civil& civil);
+  void count_magnitude(std::string_view text);
+  bool resolve_abbreviation(Civil& civil) const;
+  TimeReading resolve(Civil civil);
   TimeReading judge(std::int64_t seconds, std::int32_t nanoseconds) const;
 
   TimestampOptions options_;
@@ -130,16 +179,36 @@ class TimestampReader {
   std::int64_t earliest_;
   std::int64_t latest_;
   bool utc_;
-  std::shared_ptr<detail::IsoLayout> layout_;
   Zone::LocalStretch stretch_{};
   bool has_stretch_ = false;
 };
 
 /// The format that reads the most of `samples` (missing cells left out), or nullopt when none
 /// reads at least half of them. Numbers are epochs, their unit told by their magnitude, but
-/// whole numbers from 1000 to 2999 are years. Of dates in numbers, the year's place is found;
-/// whether day or month comes first is for the whole column to prove (see TimestampCounts).
+/// whole numbers from 1000 to 2999 are years, and those of 8, 12, 14 or 17 digits that are dates
+/// and clocks are that. Of dates in numbers, the year's place is found; whether day or month comes
+/// first is for the whole column to prove: see decide_date_order. Cost: each sample is read in
+/// each format.
 std::optional<TimeFormat> find_time_format(std::span<const std::string> samples);
+
+/// Whether a text is enough of a time to be read as one among times of another format: one with a
+/// whole date, or an epoch of nine digits or more.
+bool is_telling(std::string_view text, const TimeFormat& format);
+
+/// What a column of dates in numbers says of their order.
+struct DateOrderDecision {
+  DateOrder order = DateOrder::dmy;
+  bool ambiguous = false;           ///< another order fits as many, and some dates differ
+  std::optional<DateOrder> also{};  ///< the rest is of this order, and no date is of both
+};
+DateOrderDecision decide_date_order(const TimestampCounts& counts, DateOrder found);
+
+/// What a column of epochs says of their unit: the kinds epoch_s to epoch_ns.
+struct EpochUnitDecision {
+  TimeFormat::Kind unit = TimeFormat::Kind::epoch_s;
+  std::optional<TimeFormat::Kind> also{};  ///< a second unit, a hundred times apart or more
+};
+EpochUnitDecision decide_epoch_unit(const TimestampCounts& counts, TimeFormat::Kind found);
 
 /// Reads one time given as an option: ISO 8601, in `zone` when it has no offset.
 /// Throws Error when it is none.

@@ -51,6 +51,9 @@ class Zone {
   /// Local time minus UTC at `t`.
   std::chrono::seconds offset_at(Instant t) const;
 
+  /// What the zone calls its time at `t`: GMT, IST. Of some zones it is an offset: +03.
+  std::string abbreviation_at(Instant t) const;
+
   /// What the clocks show at `t`.
   std::chrono::local_time<Nanoseconds> local_of(Instant t) const;
 
