@@ -7,7 +7,9 @@
 #include <zerobeat/clean/fill.hpp>
 #include <zerobeat/clean/judge.hpp>
 #include <zerobeat/clean/settle.hpp>
+#include <zerobeat/clean/stamp.hpp>
 #include <zerobeat/error.hpp>
+#include <zerobeat/io/calendar.hpp>
 #include <zerobeat/io/limits.hpp>
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/io/write.hpp>

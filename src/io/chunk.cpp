@@ -109,7 +109,11 @@ class ChunkReader {
     }
     places_ = scan.places.data();
     find_lines(begin, scan.ends.span(), lines);
-    read_times(begin, lines);
+    if (layout_.untimed) {
+      number_lines(lines);
+    } else {
+      read_times(begin, lines);
+    }
     if (layout_.key_cell) read_keys(begin, lines);
     place_lines(lines);
     std::vector<std::uint32_t> unreadable;
@@ -216,6 +220,19 @@ class ChunkReader {
     }
     lines.resize(kept);
     chunk_.times.resize(kept);
+  }
+
+  /// The number of each line's record in the chunk, rejected ones counted.
+  void number_lines(const Buffer<Line>& lines) {
+    chunk_.times.resize(lines.size());
+    auto rejected = chunk_.faults.begin();
+    std::int64_t before = 0;
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+      for (; rejected != chunk_.faults.end() && rejected->line < lines[i].line; ++rejected) {
+        ++before;
+      }
+      chunk_.times[i] = static_cast<std::int64_t>(i) + before;
+    }
   }
 
   void note_offset(bool has_offset, std::uint64_t line) {
@@ -437,7 +454,11 @@ class ChunkReader {
       return reject(byte, length, Reason::bad_encoding, -1);
     }
     TimeReading time;
-    if (!read_time(byte, length, cell, time)) return;
+    if (layout_.untimed) {
+      time = {instant_of(chunk_.records - 1), TimeVerdict::ok, Nanoseconds(0)};
+    } else if (!read_time(byte, length, cell, time)) {
+      return;
+    }
     if (layout_.key_cell) {
       const std::string_view key = cell(*layout_.key_cell).text;
       if (key.empty()) return reject(byte, length, Reason::missing_key, layout_.key_fault_column);

@@ -37,6 +37,7 @@ struct Layout {
   char decimal_mark = '.';
   std::size_t cells = 0;  ///< in a record
   std::size_t time_cell = 0;
+  bool untimed = false;                   ///< no cell is a time; times number the records
   std::optional<std::size_t> clock_cell;  ///< when day and clock are two columns
   std::optional<std::size_t> key_cell;
   std::int32_t time_fault_column = -1;

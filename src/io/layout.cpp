@@ -234,6 +234,75 @@ bool reads_as_numbers(const Samples& samples, std::size_t cell, const Layout& la
   return numbers * 10 >= filled * 9;
 }
 
+std::string_view line_at(std::string_view text, std::size_t at) {
+  std::string_view line = text.substr(at, after_line(text, at) - at);
+  while (!line.empty() && (line.back() == '\n' || line.back() == '\r')) line.remove_suffix(1);
+  return line;
+}
+
+/// Takes `key: value`, `key = value` or `key, value` from a line, if it is such.
+void add_preamble_line(std::string_view text, std::size_t at, FoundLayout& found) {
+  std::string_view line = trim(line_at(text, at));
+  while (!line.empty() && std::string_view("#;%/").find(line.front()) != std::string_view::npos) {
+    line = trim(line.substr(1));
+  }
+  const std::size_t mark = line.find_first_of(":=,;\t");
+  if (mark == std::string_view::npos || mark == 0) return;
+  const auto without_quotes = [](std::string_view cell) {
+    cell = trim(cell);
+    if (cell.size() >= 2 && cell.front() == '"' && cell.back() == '"') {
+      cell = cell.substr(1, cell.size() - 2);
+    }
+    return std::string(cell);
+  };
+  std::string_view value = trim(line.substr(mark + 1));
+  while (!value.empty() && std::string_view(",;").find(value.back()) != std::string_view::npos) {
+    value = trim(value.substr(0, value.size() - 1));
+  }
+  found.preamble.push_back(
+      {found.data_line, without_quotes(line.substr(0, mark)), without_quotes(value)});
+}
+
+/// Passes over the lines before the header of untimed records: the header is the first line of
+/// names that a line of as many numbers follows.
+void pass_preamble(std::string_view text, const ReadOptions& options, std::size_t& at,
+                   FoundLayout& found) {
+  const auto is_number = [&](std::string_view cell) {
+    return read_number(trim(cell), options.decimal == DecimalMark::comma ? ',' : '.').kind !=
+           NumberReading::Kind::unreadable;
+  };
+  std::vector<char> delimiters{',', ';', '\t', '|'};
+  if (options.delimiter) delimiters = {*options.delimiter};
+  if (options.decimal == DecimalMark::comma) std::erase(delimiters, ',');
+  const auto starts_data = [&](std::size_t first, std::size_t second) {
+    return std::ranges::any_of(delimiters, [&](char delimiter) {
+      const LooseRecord names = read_loose_record(text, first, delimiter, '"');
+      const LooseRecord numbers = read_loose_record(text, second, delimiter, '"');
+      if (names.broken || numbers.broken || names.cells.size() != numbers.cells.size())
+        return false;
+      if (!std::ranges::all_of(numbers.cells, is_number)) return false;
+      return options.no_header ? std::ranges::all_of(names.cells, is_number)
+                               : std::ranges::none_of(names.cells, is_number);
+    });
+  };
+  constexpr int most_lines = 1000;
+  std::size_t line = at;
+  for (int i = 0; i < most_lines && line < text.size(); ++i) {
+    std::size_t next = after_line(text, line);
+    while (next < text.size() && trim(line_at(text, next)).empty()) next = after_line(text, next);
+    if (next >= text.size()) return;  // no such line: the first is the header, as ever
+    if (!trim(line_at(text, line)).empty() && starts_data(line, next)) {
+      while (at < line) {
+        add_preamble_line(text, at, found);
+        at = after_line(text, at);
+        ++found.data_line;
+      }
+      return;
+    }
+    line = after_line(text, line);
+  }
+}
+
 /// Every column to be kept in memory is one that is read.
 void check_decoded(const FoundLayout& found, const std::vector<std::string>& decode,
                    const SourceText& source) {
@@ -264,8 +333,10 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
   layout.comment = options.comment;
   layout.decimal_mark = options.decimal == DecimalMark::comma ? ',' : '.';
   for (std::int64_t i = 0; i < options.skip_lines; ++i, ++found.data_line) {
+    if (options.untimed) add_preamble_line(text, at, found);
     at = after_line(text, at);
   }
+  if (options.untimed && options.skip_lines == 0) pass_preamble(text, options, at, found);
   // Blank lines and comments before the header are passed over.
   LooseRecord header;
   for (;; ++found.data_line) {
@@ -320,7 +391,13 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
     return static_cast<std::size_t>(column - found.names.begin());
   };
   if (!options.key.empty()) layout.key_cell = place(options.key, "key");
-  find_time(found, options, missing_words, samples, source);
+  layout.untimed = options.untimed;
+  if (options.untimed) {
+    layout.time_cell = layout.cells;  // none
+    found.time_name = "time";
+  } else {
+    find_time(found, options, missing_words, samples, source);
+  }
   layout.times.zone = options.zone;
   layout.times.repeated = options.repeated;
   layout.times.skipped = options.skipped;
@@ -328,7 +405,7 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
   if (options.latest) layout.times.latest = options.latest->in(options.zone);
 
   found.fault_columns = found.names;
-  layout.time_fault_column = static_cast<std::int32_t>(layout.time_cell);
+  layout.time_fault_column = options.untimed ? -1 : static_cast<std::int32_t>(layout.time_cell);
   if (layout.clock_cell) {
     layout.time_fault_column = static_cast<std::int32_t>(found.fault_columns.size());
     found.fault_columns.push_back(found.time_name);

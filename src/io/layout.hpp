@@ -19,6 +19,7 @@ struct FoundLayout {
   std::string time_name;                   ///< DAY+CLOCK when it is two columns
   std::size_t data_begin = 0;              ///< first byte after the header
   std::uint64_t data_line = 1;             ///< line that starts there
+  std::vector<PreambleLine> preamble{};    ///< of untimed records
   bool format_found = false;               ///< the time format was found, not told
   std::vector<std::string> time_samples;
 };

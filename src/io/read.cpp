@@ -100,6 +100,9 @@ class Assembly {
     for (const Undecided& record : chunk.undecided) {
       undecided.push_back({first_row + record.row, record.later_by});
     }
+    if (layout_.untimed) {
+      for (std::int64_t& number : chunk.times) number += account.records;
+    }
     account.records += chunk.records;
     account.kept += static_cast<std::int64_t>(chunk.times.size());
     account.records_with_unreadable += chunk.records_with_unreadable;
@@ -437,7 +440,12 @@ Records finish(Assembly& assembly, const SourceText& source, const FoundLayout& 
     drop_rows(records, rejected);
   }
 
-  add_findings(assembly, found, records);
+  if (options.untimed) {
+    records.untimed = true;
+    records.preamble = found.preamble;
+  } else {
+    add_findings(assembly, found, records);
+  }
   records.source = std::make_shared<const SourceAccount>(std::move(account));
   return records;
 }
@@ -594,12 +602,13 @@ Records read_source(SourceText source, const ReadOptions& options) {
     read_pass(source, found, missing_words, assembly);
 
     // The samples that the options show a format or an order for are few; the column decides.
-    if (!options.date_order && corrected_order < 2 &&
+    if (!options.untimed && !options.date_order && corrected_order < 2 &&
         correct_date_order(assembly, found, found.format_found)) {
       ++corrected_order;
       continue;
     }
-    if (found.format_found && corrected_format < 2 && !found.layout.times.also) {
+    if (!options.untimed && found.format_found && corrected_format < 2 &&
+        !found.layout.times.also) {
       ++corrected_format;
       if (correct_format(assembly, found, options, missing_words)) continue;
     }

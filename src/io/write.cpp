@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <zerobeat/io/write.hpp>
 
 namespace zerobeat {
@@ -25,11 +26,36 @@ void append_cell(Text& out, std::string_view text) {
   out.push_back('"');
 }
 
-void append_instant(Text& out, Instant t, int digits, const Zone* zone) {
-  char text[longest_instant];
-  const char* const end = write_instant(text, t, digits, zone);
-  out.append(static_cast<const char*>(text), end);
-}
+/// Writes times in the form that was asked for.
+class TimeWriter {
+ public:
+  TimeWriter(const WriteOptions& options, const Zone* zone, int needed, Instant origin)
+      : form_(options.time_as),
+        zone_(zone),
+        digits_(digits_of(options.precision, needed)),
+        origin_(origin) {
+    plain_ = form_.kind == TimeForm::Kind::rfc3339;
+  }
+
+  void write(Text& out, Instant t) const {
+    if (plain_) {
+      char text[longest_instant];
+      const char* const end = write_instant(text, t, digits_, zone_);
+      out.append(static_cast<const char*>(text), end);
+      return;
+    }
+    std::string text;
+    append_time(text, t, form_, digits_, zone_, origin_);
+    append_cell(out, text);
+  }
+
+ private:
+  TimeForm form_;
+  const Zone* zone_;
+  int digits_ = 0;
+  Instant origin_;
+  bool plain_ = true;
+};
 
 int digits_for(std::span<const Instant> times, const Validity& validity) {
   int digits = 0;
@@ -42,10 +68,10 @@ int digits_for(std::span<const Instant> times, const Validity& validity) {
 /// Writes the cells of one column.
 class CellWriter {
  public:
-  CellWriter(const Column& column, const WriteOptions& options, const Zone* zone)
-      : column_(column), zone_(zone) {
+  CellWriter(const Column& column, const WriteOptions& options, const Zone* zone, Instant origin)
+      : column_(column) {
     if (column.type() == Column::Type::time) {
-      digits_ = digits_of(options.precision, digits_for(column.times(), column.validity()));
+      times_.emplace(options, zone, digits_for(column.times(), column.validity()), origin);
     }
     if (column.type() == Column::Type::text) {
       for (const auto& text : column.dictionary()) cells_.push_back(csv_cell(text));
@@ -66,7 +92,7 @@ class CellWriter {
       case Column::Type::boolean:
         return append(out, column_.boolean(row) ? "true" : "false");
       case Column::Type::time:
-        return append_instant(out, column_.times()[row], digits_, zone_);
+        return times_->write(out, column_.times()[row]);
       case Column::Type::text:
         return append(out, cells_[static_cast<std::size_t>(column_.codes()[row])]);
     }
@@ -74,20 +100,25 @@ class CellWriter {
 
  private:
   const Column& column_;
-  const Zone* zone_;
-  int digits_ = 0;
+  std::optional<TimeWriter> times_;
   std::vector<std::string> cells_;  // of the dictionary, quoted where needed
 };
+
+Instant first_time(const Timeline& timeline) {
+  return timeline.rows() == 0 ? Instant{} : std::ranges::min(timeline.times());
+}
 
 /// Writes rows [begin, end) of a timeline.
 class RowWriter {
  public:
   RowWriter(const Timeline& timeline, const WriteOptions& options)
-      : timeline_(timeline), zone_(options.local ? &timeline.zone() : nullptr) {
-    digits_ = digits_of(options.precision,
-                        digits_for(timeline.times(), timeline.time_column().validity()));
+      : timeline_(timeline),
+        times_(options, options.local ? &timeline.zone() : nullptr,
+               digits_for(timeline.times(), timeline.time_column().validity()),
+               first_time(timeline)) {
     for (const Column& column : timeline.values().columns()) {
-      columns_.emplace_back(column, options, zone_);
+      columns_.emplace_back(column, options, options.local ? &timeline.zone() : nullptr,
+                            first_time(timeline));
     }
     for (const Strand& strand : timeline.strands()) {
       keys_.push_back(strand.key ? csv_cell(*strand.key) : std::string());
@@ -99,7 +130,7 @@ class RowWriter {
     auto strand = std::ranges::upper_bound(strands, begin, {}, &Strand::end);
     for (std::size_t row = begin; row < end; ++row) {
       while (row >= strand->end) ++strand;
-      append_instant(out, timeline_.times()[row], digits_, zone_);
+      times_.write(out, timeline_.times()[row]);
       if (timeline_.has_key()) {
         out.push_back(',');
         append(out, keys_[static_cast<std::size_t>(strand - strands.begin())]);
@@ -114,8 +145,7 @@ class RowWriter {
 
  private:
   const Timeline& timeline_;
-  const Zone* zone_;
-  int digits_ = 0;
+  TimeWriter times_;
   std::vector<CellWriter> columns_;
   std::vector<std::string> keys_;
 };
@@ -133,7 +163,8 @@ void write_csv(const Timeline& timeline, Output& output, const WriteOptions& opt
     fail_usage("jsonl can't be written yet; write csv");
   }
   Text header;
-  append_cell(header, timeline.time_name());
+  append_cell(header,
+              options.time_as.kind == TimeForm::Kind::elapsed ? "elapsed_s" : timeline.time_name());
   if (timeline.has_key()) {
     header.push_back(',');
     append_cell(header, timeline.key_name());
@@ -172,7 +203,8 @@ void write_changes(std::span<const ClipChange> changes, Output& output) {
   Text out;
   append(out, "time,key,column,before,after\n");
   for (const ClipChange& change : changes) {
-    append_instant(out, change.time, digits, nullptr);
+    char text[longest_instant];
+    append(out, {text, static_cast<std::size_t>(write_instant(text, change.time, digits) - text)});
     out.push_back(',');
     append_cell(out, change.key.value_or(""));
     out.push_back(',');

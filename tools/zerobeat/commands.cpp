@@ -134,6 +134,39 @@ class StepCommand : public ReadingCommand {
   WriteOptions write_;
 };
 
+/// Reads records without times, stamps them, writes.
+class StampCommand : public ReadingCommand {
+ public:
+  StampCommand() : ReadingCommand(std::string(Stamp::name), std::string(Stamp::help), one_file) {
+    groups_.push_back(group_of(std::string(Stamp::name), options_, days_));
+    add_reading();
+    groups_.push_back(group_of("writing", target_, write_));
+    add_general();
+  }
+
+  void run() override {
+    auto sources = this->sources(1, 1);
+    ReadOptions& read = sources[0].read;
+    if (!read.time.empty()) {
+      fail_usage("stamp: --time {}: stamp is for records without a time; see settle", read.time);
+    }
+    const Calendar calendar = read_calendar(days_);
+    read.untimed = true;
+    const auto records = read_all(sources, general.quiet);
+    set_aside(sources, {records[0].source});
+    check_limits(*records[0].source, sources[0].limits);
+    const Timeline timeline = settle(stamp(records[0], options_, calendar));
+    write_csv(timeline, target_.output, write_);
+    tell(general.quiet, to_text(timeline.account()));
+  }
+
+ private:
+  Stamp options_;
+  WorkingDays days_;
+  Target target_;
+  WriteOptions write_;
+};
+
 class JoinCommand : public ReadingCommand {
  public:
   JoinCommand()
@@ -259,6 +292,7 @@ std::vector<std::unique_ptr<Command>> all_commands() {
   std::vector<std::unique_ptr<Command>> commands;
   commands.push_back(std::make_unique<Check>());
   commands.push_back(std::make_unique<StepCommand<Settle>>());
+  commands.push_back(std::make_unique<StampCommand>());
   commands.push_back(std::make_unique<StepCommand<Resample>>());
   commands.push_back(std::make_unique<JoinCommand>());
   commands.push_back(std::make_unique<StepCommand<Fill>>());

@@ -47,6 +47,8 @@ struct ReadOptions {
 
   /// Keep only these columns in memory (all when unset); the others are judged all the same.
   std::optional<std::vector<std::string>> decode{};
+  /// No record has a time; stamp() gives them theirs.
+  bool untimed = false;
   /// Read no further than about so many bytes; 0: all. For a look at a source's columns.
   std::size_t head_bytes = 0;
   /// When set, counts the bytes read so far, and `total` holds their number, for progress.
@@ -66,7 +68,10 @@ void fields(Visitor&& visit, O& o) {
   visit("time", o.time, "COL",
         "the time column, or DAY+CLOCK; unset: the first column that reads as times");
   visit("time-format", o.time_format, "F",
-        "auto, iso, epoch-s, epoch-ms, epoch-us, epoch-ns, or a strptime pattern (%f: fraction)");
+        "auto, iso, epoch-s, epoch-ms, epoch-us, epoch-ns; dmy, mdy, ymd (03/04/2025 14:30); named "
+        "(26 Oct 2025, RFC 2822, HTTP); compact (202510261430); serial-1900, serial-1904 (days as "
+        "spreadsheets count them); or a strptime pattern (%f: fraction, %z: offset, %Z: "
+        "abbreviation). Two-digit years from 69 are 19xx");
   visit("date-order", o.date_order, "dmy|mdy|ymd",
         "for dates like 03/04/2025; unset: found from the data");
   visit("zone", o.zone, "ZONE", "local times are this IANA zone's, and calendar buckets follow it");

@@ -9,6 +9,7 @@
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/option.hpp>
 #include <zerobeat/table/timeline.hpp>
+#include <zerobeat/time/time_form.hpp>
 
 namespace zerobeat {
 
@@ -24,6 +25,7 @@ struct WriteOptions {
   OutputFormat to = OutputFormat::automatic;   ///< automatic: csv
   bool local = false;                          ///< times in the timeline's zone, with their offset
   Precision precision = Precision::automatic;  ///< digits of the second; automatic: no loss
+  TimeForm time_as{};                          ///< how times are written
 
   friend bool operator==(const WriteOptions&, const WriteOptions&) = default;
 };
@@ -34,6 +36,9 @@ void fields(Visitor&& visit, O& o) {
   visit("local", o.local, "", "times in --zone, with their offset, instead of UTC");
   visit("precision", o.precision, choices(o.precision),
         "digits of the second; auto: as few as lose nothing");
+  visit("time-as", o.time_as, "FORM",
+        "rfc3339, epoch-s, epoch-ms, epoch-us, epoch-ns, quarter, week, elapsed (seconds since the "
+        "first time), or a strftime pattern (%f: fraction); local with --local");
 }
 
 /// Writes the header and all rows, strand by strand: time, key if there is one, then values.

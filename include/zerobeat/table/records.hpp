@@ -55,6 +55,14 @@ struct TimeColumn {
   std::int32_t fault_column = -1;  ///< its place in SourceAccount::columns
 };
 
+/// A line before the header that says something of the capture: `key: value`, `key = value`, or
+/// cells of which the first is the key.
+struct PreambleLine {
+  std::uint64_t line = 0;
+  std::string key{};
+  std::string value{};  ///< all that follows
+};
+
 /// Records in order of arrival. A value; copies share everything.
 struct Records {
   std::string name{};  ///< the file's stem, for names that clash
@@ -66,6 +74,10 @@ struct Records {
   std::shared_ptr<const Places> places;
   std::shared_ptr<const SourceAccount> source;
   std::vector<Finding> findings{};  ///< what reading noticed
+  /// What stood before the header of untimed records, for stamp(); their times are how many
+  /// records, kept or not, came before each, as nanoseconds.
+  std::vector<PreambleLine> preamble{};
+  bool untimed = false;
 
   std::size_t size() const { return times.size(); }
   Account account() const { return {{source}, {}}; }

@@ -1,0 +1,59 @@
+/// Calendars of working days: which days count, and how far apart they are.
+
+#pragma once
+
+#include <bitset>
+#include <chrono>
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+#include <zerobeat/time/instant.hpp>
+#include <zerobeat/time/zone.hpp>
+
+namespace zerobeat {
+
+/// The weekdays on which nobody works; Sunday is 0.
+struct Weekend {
+  std::bitset<7> days{0b1000001};  ///< Saturday and Sunday
+
+  friend bool operator==(const Weekend&, const Weekend&) = default;
+};
+
+/// Reads "sat,sun", or "none". Throws Error when all seven are named, or one is no weekday.
+void from_text(std::string_view text, Weekend& out);
+std::string to_text(const Weekend& weekend);
+
+/// Days that are worked and days that are not: a weekend, and holidays. A value.
+/// Cost of every question: the logarithm of the number of holidays.
+class Calendar {
+ public:
+  /// Every day is worked.
+  Calendar() : Calendar(Weekend{std::bitset<7>{}}, {}) {}
+
+  /// Holidays in any order; those on a weekend change nothing.
+  Calendar(const Weekend& weekend, std::vector<std::chrono::local_days> holidays);
+
+  bool is_working_day(std::chrono::local_days day) const;
+
+  /// The n-th working day after `day`, or before it when n is negative; for n = 0 the day itself
+  /// when it is worked, else the next that is.
+  std::chrono::local_days nth_after(std::chrono::local_days day, std::int64_t n) const;
+
+  /// How many working days there are in [from, until); negative when `until` is before `from`.
+  std::int64_t working_days(std::chrono::local_days from, std::chrono::local_days until) const;
+
+  /// How much of [from, until) lies on days that are not worked, by the zone's clocks.
+  Nanoseconds idle(Instant from, Instant until, const Zone& zone) const;
+
+  /// True when every day is worked.
+  bool is_plain() const { return weekend_.days.none() && holidays_.empty(); }
+
+ private:
+  std::int64_t worked_before(std::chrono::local_days day) const;
+
+  Weekend weekend_;
+  std::vector<std::chrono::local_days> holidays_;  // ascending, none on a weekend
+};
+
+}  // namespace zerobeat
