@@ -1,101 +1,208 @@
+#include <tbb/parallel_for.h>
+
 #include <algorithm>
+#include <cctype>
 #include <cmath>
-#include <limits>
+#include <map>
 #include <zerobeat/clean/judge.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/table/timeline.hpp>
 
 #include "base/wide.hpp"
+#include "clean/strand_times.hpp"
 
 namespace zerobeat {
 
 namespace {
 
-double seconds_between(Instant from, Instant to) {
-  return static_cast<double>(static_cast<Wide>(nanoseconds_of(to)) - nanoseconds_of(from)) / 1e9;
+using namespace detail;
+
+double in_seconds(std::int64_t nanoseconds) { return static_cast<double>(nanoseconds) / 1e9; }
+
+/// What is noticed of one strand, besides its judgement.
+struct StrandFindings {
+  StrandJudgement judgement;
+  Nanoseconds typical{0};
+  Lateness lateness;
+  Steps steps;
+  std::vector<RateChange> rate_changes;
+  std::vector<ClockJump> jumps;
+  Noticed stuck, round, future;
+  std::string round_example;
+};
+
+/// The times of a strand, in both orders. `memory` holds what had to be put together.
+struct StrandMemory {
+  std::vector<Instant> sorted, arrived;
+  std::vector<std::int64_t> arrived_rows;
+};
+
+StrandTimes times_of(const Records& records, const RecordOrder& order, const Strand& strand,
+                     StrandMemory& memory) {
+  const auto times = records.times.times();
+  StrandTimes out;
+  if (order.rows.empty()) {
+    out.sorted = out.arrived = times.subspan(strand.begin, strand.size());
+    out.first_row = static_cast<std::int64_t>(strand.begin);
+    return out;
+  }
+  out.sorted_rows = std::span<const std::int64_t>(order.rows).subspan(strand.begin, strand.size());
+  memory.sorted.reserve(strand.size());
+  for (const std::int64_t row : out.sorted_rows) {
+    memory.sorted.push_back(times[static_cast<std::size_t>(row)]);
+  }
+  out.sorted = memory.sorted;
+  // Rows ascend in order of arrival.
+  if (std::ranges::is_sorted(out.sorted_rows)) {
+    out.arrived = out.sorted;
+    out.arrived_rows = out.sorted_rows;
+    return out;
+  }
+  out.in_order = false;
+  memory.arrived_rows.assign(out.sorted_rows.begin(), out.sorted_rows.end());
+  std::ranges::sort(memory.arrived_rows);
+  memory.arrived.reserve(strand.size());
+  for (const std::int64_t row : memory.arrived_rows) {
+    memory.arrived.push_back(times[static_cast<std::size_t>(row)]);
+  }
+  out.arrived = memory.arrived;
+  out.arrived_rows = memory.arrived_rows;
+  return out;
 }
 
-/// What is noticed over all strands: how often, and where first.
-struct Noticed {
-  std::int64_t count = 0;
-  std::uint64_t first_line = 0;
-
-  void add(std::uint64_t line) {
-    ++count;
-    if (first_line == 0 || line < first_line) first_line = line;
+/// The instants at which clocks stand that were never set, and dates that stand for none.
+std::vector<std::pair<Instant, std::string>> round_instants(const Zone& zone) {
+  using namespace std::chrono;
+  const std::pair<year_month_day, const char*> days[] = {
+      {1899y / December / 30, "1899-12-30"}, {1899y / December / 31, "1899-12-31"},
+      {1900y / January / 1, "1900-01-01"},   {1904y / January / 1, "1904-01-01"},
+      {1970y / January / 1, "1970-01-01"},   {1980y / January / 1, "1980-01-01"},
+      {1980y / January / 6, "1980-01-06"},   {2000y / January / 1, "2000-01-01"},
+      {2038y / January / 19, "2038-01-19"},  {2099y / December / 31, "2099-12-31"}};
+  std::vector<std::pair<Instant, std::string>> out;
+  for (const auto& [day, name] : days) {
+    const Instant utc = Instant(sys_days(day));
+    out.emplace_back(utc, name);
+    const Instant local = zone.first_instant(local_time<Nanoseconds>(local_days(day)));
+    if (local != utc) out.emplace_back(local, name);
   }
-};
+  return out;
+}
 
-struct AllNoticed {
-  Noticed out_of_order, duplicates, gaps;
-};
-
-StrandJudgement judge_strand(const Records& records, const detail::RecordOrder& order,
-                             const Strand& strand, double gap_factor, AllNoticed& noticed) {
-  const auto times = records.times.times();
-  const auto row_of = [&](std::size_t i) { return static_cast<std::size_t>(order.row(i)); };
-  StrandJudgement out;
-  out.key = strand.key;
-  out.records = static_cast<std::int64_t>(strand.size());
-
-  std::vector<Instant> sorted(strand.size());
-  for (std::size_t i = 0; i < strand.size(); ++i) sorted[i] = times[row_of(strand.begin + i)];
-  out.first = sorted.front();
-  out.last = sorted.back();
-
-  // Arrival order is the order of the rows.
-  std::vector<std::size_t> arrival(strand.size());
-  for (std::size_t i = 0; i < strand.size(); ++i) arrival[i] = row_of(strand.begin + i);
-  if (!std::ranges::is_sorted(arrival)) std::ranges::sort(arrival);
-  Instant latest = times[arrival.front()];
-  for (const std::size_t row : arrival) {
-    if (times[row] < latest) {
-      ++out.out_of_order;
-      noticed.out_of_order.add(records.places->line(row));
-      out.most_late_s = std::max(out.most_late_s, seconds_between(times[row], latest));
+/// Round instants that lie far from all else in their strand.
+void look_for_round_instants(const StrandTimes& times, const Zone& zone, StrandFindings& out) {
+  constexpr std::int64_t far = std::int64_t{30} * 86'400 * 1'000'000'000;
+  for (const auto& [instant, name] : round_instants(zone)) {
+    const auto [from, to] = std::ranges::equal_range(times.sorted, instant);
+    if (from == to) continue;
+    const bool near_before =
+        from != times.sorted.begin() && nanoseconds_between(*std::prev(from), instant) < far;
+    const bool near_after = to != times.sorted.end() && nanoseconds_between(instant, *to) < far;
+    const bool alone = from == times.sorted.begin() && to == times.sorted.end();
+    if (near_before || near_after || alone) continue;
+    for (auto at = from; at != to; ++at) {
+      out.round.add(times.sorted_row(static_cast<std::size_t>(at - times.sorted.begin())));
     }
-    latest = std::max(latest, times[row]);
+    out.round_example = name;
   }
+}
 
-  const auto step = typical_step(sorted);
-  if (step) out.typical_step_s = static_cast<double>(step->count()) / 1e9;
-  for (std::size_t i = 1; i < sorted.size(); ++i) {
-    const double own = seconds_between(sorted[i - 1], sorted[i]);
-    const std::size_t row = row_of(strand.begin + i);
-    if (own == 0) {
-      ++out.duplicate_times;
-      noticed.duplicates.add(records.places->line(row));
-    }
-    const double own_ns = static_cast<double>(static_cast<Wide>(nanoseconds_of(sorted[i])) -
-                                              nanoseconds_of(sorted[i - 1]));
-    if (step && own_ns > gap_factor * static_cast<double>(step->count())) {
-      ++out.gaps;
-      noticed.gaps.add(records.places->line(row));
-      out.longest_gap_s = std::max(out.longest_gap_s, own);
+StrandFindings look_at_strand(const Records& records, const RecordOrder& order,
+                              const Strand& strand, const JudgeOptions& options) {
+  StrandMemory memory;
+  const StrandTimes times = times_of(records, order, strand, memory);
+  StrandFindings out;
+  StrandJudgement& judged = out.judgement;
+  judged.key = strand.key;
+  judged.records = static_cast<std::int64_t>(strand.size());
+  judged.first = times.sorted.front();
+  judged.last = times.sorted.back();
+  out.lateness = look_at_order(times);
+  judged.out_of_order = out.lateness.late.count;
+  judged.most_late_s = in_seconds(out.lateness.most_late);
+  if (const auto step = typical_step(times.sorted)) {
+    out.typical = *step;
+    judged.typical_step_s = in_seconds(step->count());
+    out.steps =
+        look_at_steps(times, *step, options.gap_factor, options.calendar, records.time.zone);
+    out.rate_changes = rate_changes(times);
+    out.jumps = clock_jumps(times, *step, options.gap_factor);
+  } else {
+    out.steps.duplicates = judged.records - 1;
+    if (judged.records > 1) out.steps.first_duplicate_row = times.sorted_row(1);
+  }
+  judged.duplicate_times = out.steps.duplicates;
+  if (judged.duplicate_times > 0) out.stuck = stuck_clock(times);
+  judged.gaps = static_cast<std::int64_t>(out.steps.gaps.size());
+  for (const Gap& gap : out.steps.gaps) {
+    judged.longest_gap_s = std::max(judged.longest_gap_s, in_seconds(gap.length));
+  }
+  look_for_round_instants(times, records.time.zone, out);
+  if (options.now != Instant{}) {
+    const auto after = std::ranges::upper_bound(times.sorted, options.now);
+    for (auto at = after; at != times.sorted.end(); ++at) {
+      out.future.add(times.sorted_row(static_cast<std::size_t>(at - times.sorted.begin())));
     }
   }
   return out;
 }
 
-ColumnJudgement judge_column(const std::string& name, const Column& column) {
-  ColumnJudgement out;
+GapProfile profile_of(const std::vector<StrandFindings>& strands, const Zone& zone) {
+  GapProfile profile;
+  std::vector<std::int64_t> lengths;
+  std::map<std::chrono::year_month, std::array<std::int64_t, 24>> months;
+  double span = 0, open = 0, sum = 0;
+  for (const auto& strand : strands) {
+    span += in_seconds(nanoseconds_between(strand.judgement.first, strand.judgement.last));
+    for (const Gap& gap : strand.steps.gaps) {
+      lengths.push_back(gap.length);
+      sum += in_seconds(gap.length);
+      open += in_seconds(gap.length - strand.typical.count());
+      const auto local = zone.local_of(gap.from);
+      const auto day = std::chrono::floor<std::chrono::days>(local);
+      const std::chrono::year_month_day date(day);
+      const auto hour = std::chrono::floor<std::chrono::hours>(local - day).count();
+      ++months[date.year() / date.month()][static_cast<std::size_t>(hour)];
+    }
+  }
+  if (lengths.empty()) return profile;
+  std::ranges::sort(lengths);
+  const std::size_t n = lengths.size();
+  profile.gaps = static_cast<std::int64_t>(n);
+  profile.shortest_s = in_seconds(lengths.front());
+  profile.longest_s = in_seconds(lengths.back());
+  profile.mean_s = sum / static_cast<double>(n);
+  profile.median_s = (in_seconds(lengths[(n - 1) / 2]) + in_seconds(lengths[n / 2])) / 2;
+  profile.covered = span > 0 ? std::max(0.0, 1 - open / span) : 1;
+  for (const auto& [month, by_hour] : months) profile.months.push_back({month, by_hour});
+  return profile;
+}
+
+/// A column that was kept, judged strand by strand in order of arrival.
+ColumnSeen look_at_column(const std::string& name, const Column& column, const RecordOrder& order,
+                          std::vector<ReadingRuns>& runs) {
+  ColumnSeen out;
   out.name = name;
   out.type = column.type();
   out.missing = static_cast<std::int64_t>(column.validity().missing());
+  if (!column.is_numeric()) return out;
+  const auto look = [&](const auto& values, auto& low, auto& high) {
+    for (const Strand& strand : order.strands) {
+      ReadingRuns own;
+      for (std::size_t i = strand.begin; i < strand.end; ++i) {
+        const auto row = static_cast<std::size_t>(order.row(i));
+        if (!column.valid(row)) continue;
+        low = std::min(low.value_or(values[row]), values[row]);
+        high = std::max(high.value_or(values[row]), values[row]);
+        own.add(static_cast<double>(values[row]), static_cast<std::int64_t>(row));
+      }
+      runs.push_back(std::move(own));
+    }
+  };
   if (column.type() == Column::Type::number) {
-    const auto values = column.numbers();
-    for (std::size_t i = 0; i < values.size(); ++i) {
-      if (!column.valid(i)) continue;
-      out.min = std::min(out.min.value_or(values[i]), values[i]);
-      out.max = std::max(out.max.value_or(values[i]), values[i]);
-    }
-  } else if (column.type() == Column::Type::integer) {
-    const auto values = column.integers();
-    for (std::size_t i = 0; i < values.size(); ++i) {
-      if (!column.valid(i)) continue;
-      out.min_whole = std::min(out.min_whole.value_or(values[i]), values[i]);
-      out.max_whole = std::max(out.max_whole.value_or(values[i]), values[i]);
-    }
+    look(column.numbers(), out.min, out.max);
+  } else {
+    look(column.integers(), out.min_whole, out.max_whole);
   }
   return out;
 }
@@ -132,63 +239,310 @@ std::string_view advice(Reason reason) {
   return "";
 }
 
-/// Record faults weigh more than oddities, and these more than notes; then the count decides.
-int weight(const Finding& finding) {
-  for (std::size_t i = 0; i < reasons; ++i) {
-    if (finding.kind == word(static_cast<Reason>(i))) return 2;
+/// Gathers findings, with the line that each was first seen in.
+class Findings {
+ public:
+  explicit Findings(const Records& records) : records_(records) {}
+
+  void add(const char* kind, const Noticed& noticed, std::string message) {
+    if (noticed.count == 0) return;
+    const bool known = noticed.first_row < static_cast<std::int64_t>(records_.size());
+    all.push_back({kind, noticed.count,
+                   known ? records_.places->line(static_cast<std::size_t>(noticed.first_row)) : 0,
+                   std::move(message)});
   }
-  return finding.kind == "digits-cut" ? 0 : 1;
+
+  std::vector<Finding> all{};
+
+ private:
+  const Records& records_;
+};
+
+void add_faults(const SourceAccount& account, Findings& findings) {
+  for (std::size_t i = 0; i < reasons; ++i) {
+    const auto reason = static_cast<Reason>(i);
+    if (account.by_reason[i] == 0) continue;
+    const auto first = std::ranges::find(account.faults, reason, &Fault::reason);
+    findings.all.push_back({std::string(word(reason)), account.by_reason[i],
+                            first == account.faults.end() ? 0 : first->line,
+                            std::string(advice(reason))});
+  }
+  // Dates that stand for no time are out of range: 9999-12-31.
+  Finding stand_ins{"round-instant", 0, 0,
+                    "times like 9999-12-31 or 1900-01-00, which stand for none; rejected; see "
+                    "--missing"};
+  for (const Fault& fault : account.faults) {
+    if (fault.reason != Reason::out_of_range_time && fault.reason != Reason::impossible_time) {
+      continue;
+    }
+    const std::string_view text = account.text.substr(fault.byte, fault.length);
+    const bool stands_in = std::ranges::any_of(
+        std::initializer_list<std::string_view>{"9999-12-31", "31/12/9999", "12/31/9999",
+                                                "0001-01-01", "1900-01-00", "0000-00-00",
+                                                "99991231"},
+        [&](std::string_view date) { return text.find(date) != std::string_view::npos; });
+    if (!stands_in) continue;
+    if (stand_ins.count++ == 0) stand_ins.first_line = fault.line;
+  }
+  if (stand_ins.count > 0) findings.all.push_back(std::move(stand_ins));
+}
+
+/// Of records of one key and time, how many are the same record once more.
+std::int64_t count_same_again(const Records& records, const RecordOrder& order) {
+  const auto times = records.times.times();
+  const SourceAccount& account = *records.source;
+  const auto raw = [&](std::size_t i) {
+    const std::uint64_t byte = records.places->byte(static_cast<std::size_t>(order.row(i)));
+    const std::string_view rest = account.text.substr(byte);
+    const std::string_view line = rest.substr(0, rest.find('\n'));
+    if (line.find('"') == std::string_view::npos) return line;
+    return rest.substr(0, account.record_length(byte));
+  };
+  std::int64_t same = 0;
+  if (account.text.empty()) return same;
+  for (const Strand& strand : order.strands) {
+    for (std::size_t i = strand.begin + 1; i < strand.end; ++i) {
+      const auto time = [&](std::size_t k) {
+        return times[static_cast<std::size_t>(order.row(k))];
+      };
+      if (time(i) != time(i - 1)) continue;
+      // Among those of the time before it, the first that is the same.
+      for (std::size_t k = i; k-- > strand.begin && time(k) == time(i) && i - k < 64;) {
+        if (raw(k) != raw(i)) continue;
+        ++same;
+        break;
+      }
+    }
+  }
+  return same;
+}
+
+void add_key_spelling(const Records& records, Findings& findings) {
+  if (!records.keys) return;
+  const auto& names = records.keys->dictionary();
+  const auto codes = records.keys->codes();
+  std::vector<std::int64_t> uses(names.size());
+  for (const auto code : codes) ++uses[static_cast<std::size_t>(code)];
+  std::map<std::string, std::vector<std::size_t>> alike;
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    if (uses[i] == 0) continue;
+    std::string plain;
+    for (const char c : names[i]) {
+      if (c != ' ' && c != '\t')
+        plain += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    }
+    alike[plain].push_back(i);
+  }
+  Noticed noticed;
+  std::string example;
+  std::vector<bool> odd(names.size());
+  for (const auto& [plain, keys] : alike) {
+    if (keys.size() < 2) continue;
+    const std::size_t usual =
+        *std::ranges::max_element(keys, {}, [&](std::size_t k) { return uses[k]; });
+    for (const std::size_t key : keys) {
+      if (key == usual) continue;
+      odd[key] = true;
+      if (example.empty()) {
+        example =
+            fmt::format("\"{}\" beside \"{}\"", printable(names[key]), printable(names[usual]));
+      }
+    }
+  }
+  if (example.empty()) return;
+  for (std::size_t row = 0; row < codes.size(); ++row) {
+    if (odd[static_cast<std::size_t>(codes[row])]) noticed.add(static_cast<std::int64_t>(row));
+  }
+  findings.add("key-spelling", noticed,
+               fmt::format("records of keys that differ from others only in case or space, like "
+                           "{}; they are strands of their own",
+                           example));
+}
+
+/// Adds up what strands noticed.
+void add_up(Noticed& all, const Noticed& own) {
+  all.count += own.count;
+  all.first_row = std::min(all.first_row, own.first_row);
+}
+
+void add_clock_findings(const Records& records, const RecordOrder& order,
+                        const std::vector<StrandFindings>& strands, const Judgement& judgement,
+                        const JudgeOptions& options, Findings& findings) {
+  Noticed late, duplicates, gaps, off, changes, jumps, stuck, round, future;
+  double most_late = 0;
+  std::string round_example;
+  RateChange change;
+  ClockJump jump;
+  for (const auto& strand : strands) {
+    add_up(late, strand.lateness.late);
+    most_late = std::max(most_late, strand.judgement.most_late_s);
+    if (strand.steps.duplicates > 0) {
+      duplicates.add(strand.steps.first_duplicate_row, strand.steps.duplicates);
+    }
+    for (const Gap& gap : strand.steps.gaps) gaps.add(gap.row);
+    if (strand.steps.off * 2 > strand.judgement.records - 1) {
+      off.add(strand.steps.first_off_row, strand.steps.off);
+    }
+    for (const auto& own : strand.rate_changes) {
+      if (own.row < changes.first_row) change = own;
+      changes.add(own.row);
+    }
+    for (const auto& own : strand.jumps) {
+      if (own.row < jumps.first_row) jump = own;
+      jumps.add(own.row);
+    }
+    add_up(stuck, strand.stuck);
+    add_up(round, strand.round);
+    add_up(future, strand.future);
+    if (round_example.empty()) round_example = strand.round_example;
+  }
+  findings.add("out-of-order", late,
+               fmt::format("records that arrived after later ones, up to {} late; settle puts them "
+                           "in order",
+                           length_text(most_late)));
+  if (duplicates.count > 0) {
+    const std::int64_t same = count_same_again(records, order);
+    const std::string which = records.source->text.empty() ? "whose text is not at hand"
+                              : same == duplicates.count   ? "all of them the same record again"
+                              : same == 0
+                                  ? "none of them the same record again"
+                                  : fmt::format("{} the same record again, {} with other readings",
+                                                grouped(same), grouped(duplicates.count - same));
+    findings.add("duplicate-times", duplicates,
+                 fmt::format("records of a time already seen in their strand, {}; see settle "
+                             "--duplicates",
+                             which));
+  }
+  const GapProfile& profile = judgement.gap_profile;
+  findings.add("gap", gaps,
+               fmt::format("steps longer than {} typical ones, up to {}, {:.4g}% covered; see fill "
+                           "--max-gap",
+                           options.gap_factor, length_text(profile.longest_s),
+                           std::floor(profile.covered * 1e4) / 100));
+  findings.add("jitter", off,
+               "steps off the typical one by more than a hundredth; resample makes them regular");
+  findings.add(
+      "rate-change", changes,
+      fmt::format("changes of the typical step for good, first from {} to {}; judge each "
+                  "stretch by itself: --earliest, --latest",
+                  length_text(in_seconds(change.before)), length_text(in_seconds(change.after))));
+  const std::string jump_length = length_text(std::abs(in_seconds(jump.by)));
+  findings.add(
+      "clock-jump", jumps,
+      jump.records == 0
+          ? fmt::format("jumps of the clock, first one back by {} for good; look at what "
+                        "happened there",
+                        jump_length)
+          : fmt::format("jumps of the clock, first one {} by {} for {} records; set them "
+                        "right or aside",
+                        jump.by < 0 ? "back" : "ahead", jump_length, grouped(jump.records)));
+  findings.add("stuck-clock", stuck,
+               "records of a clock that stood still, five or more of one time; their order is all "
+               "that is known");
+  findings.add("round-instant", round,
+               fmt::format("times like {}, far from all others, where clocks start that were never "
+                           "set; see --earliest",
+                           round_example));
+  findings.add("future-time", future, "times later than now; see --latest");
+}
+
+/// How many digits of the second the times have, and which are whole seconds among fractions.
+void look_at_digits(const Records& records, Judgement& out, Findings& findings) {
+  const auto times = records.times.times();
+  // Divisors that are known make each test a multiplication.
+  const auto finer_than = [&]<std::int64_t unit>(std::integral_constant<std::int64_t, unit>) {
+    return std::ranges::any_of(times, [](Instant t) { return nanoseconds_of(t) % unit != 0; });
+  };
+  if (finer_than(std::integral_constant<std::int64_t, 1'000'000'000>())) {
+    out.digits = !finer_than(std::integral_constant<std::int64_t, 1'000'000>()) ? 3
+                 : !finer_than(std::integral_constant<std::int64_t, 1'000>())   ? 6
+                                                                                : 9;
+  }
+  if (out.digits == 0 || times.size() < 8) return;
+  Noticed whole;
+  for (std::size_t row = 0; row < times.size(); ++row) {
+    if (nanoseconds_of(times[row]) % 1'000'000'000 == 0) [[unlikely]] {
+      whole.add(static_cast<std::int64_t>(row));
+    }
+  }
+  const auto all = static_cast<double>(times.size());
+  const auto count = static_cast<double>(whole.count);
+  const double by_chance = all * std::pow(10.0, -out.digits);
+  if (count * 2 >= all || count < 2 || count <= 10 * by_chance) return;
+  findings.add("whole-second", whole,
+               "times without a fraction among times with one; a second source, or a lost "
+               "fraction?");
+}
+
+void add_stuck_readings(const std::string& name, const ReadingRuns& runs, Noticed& noticed,
+                        std::string& example) {
+  const auto stuck = runs.stuck();
+  if (stuck.runs == 0) return;
+  if (example.empty()) {
+    example = fmt::format("{} for {} readings on end", name, grouped(stuck.longest));
+  }
+  noticed.add(stuck.first_row, stuck.readings);
 }
 
 }  // namespace
 
-Judgement judge(const Records& records, double gap_factor) {
-  if (!(gap_factor > 0)) fail_usage("the gap factor is greater than 0; {} is not", gap_factor);
+int weight_of(const std::string& kind) {
+  for (std::size_t i = 0; i < reasons; ++i) {
+    if (kind == word(static_cast<Reason>(i))) return 3;
+  }
+  for (const char* serious : {"clock-jump", "stuck-clock", "round-instant", "future-time",
+                              "mixed-units", "mixed-formats", "key-spelling"}) {
+    if (kind == serious) return 2;
+  }
+  for (const char* note : {"digits-cut", "jitter", "whole-second"}) {
+    if (kind == note) return 0;
+  }
+  return 1;
+}
+
+Judgement judge(const Records& records, const JudgeOptions& options) {
+  if (!(options.gap_factor > 0)) {
+    fail_usage("the gap factor is greater than 0; {} is not", options.gap_factor);
+  }
   Judgement out;
   out.account = records.source;
   out.time = records.time;
-  for (const Instant t : records.times.times()) {
-    if (out.digits == 9) break;
-    out.digits = std::max(out.digits, digits_needed(t));
-  }
-  AllNoticed noticed;
-  const auto order = detail::order_records(records);
-  for (const Strand& strand : order.strands) {
-    out.strands.push_back(judge_strand(records, order, strand, gap_factor, noticed));
+  Findings findings(records);
+  add_faults(*records.source, findings);
+
+  const auto order = order_records(records);
+  std::vector<StrandFindings> strands(order.strands.size());
+  tbb::parallel_for(std::size_t{0}, strands.size(), [&](std::size_t i) {
+    strands[i] = look_at_strand(records, order, order.strands[i], options);
+  });
+  for (const auto& strand : strands) out.strands.push_back(strand.judgement);
+  out.gap_profile = profile_of(strands, records.time.zone);
+  add_clock_findings(records, order, strands, out, options, findings);
+  look_at_digits(records, out, findings);
+  add_key_spelling(records, findings);
+
+  Noticed stuck;
+  std::string example;
+  for (const ColumnSeen& seen : records.seen) {
+    out.columns.push_back(seen);
+    add_stuck_readings(seen.name, seen.runs, stuck, example);
   }
   for (std::size_t i = 0; i < records.values.columns().size(); ++i) {
-    out.columns.push_back(judge_column(records.values.names()[i], records.values.columns()[i]));
+    std::vector<ReadingRuns> runs;
+    const std::string& name = records.values.names()[i];
+    out.columns.push_back(look_at_column(name, records.values.columns()[i], order, runs));
+    for (const auto& own : runs) add_stuck_readings(name, own, stuck, example);
   }
+  findings.add(
+      "stuck-reading", stuck,
+      fmt::format("readings that stay the same far longer than the column does, like {}; a "
+                  "stuck sensor?",
+                  example));
 
-  for (std::size_t i = 0; i < reasons; ++i) {
-    const auto reason = static_cast<Reason>(i);
-    if (records.source->by_reason[i] == 0) continue;
-    const auto first = std::ranges::find(records.source->faults, reason, &Fault::reason);
-    out.findings.push_back({std::string(word(reason)), records.source->by_reason[i],
-                            first == records.source->faults.end() ? 0 : first->line,
-                            std::string(advice(reason))});
-  }
-  double most_late = 0, longest = 0;
-  for (const auto& strand : out.strands) {
-    most_late = std::max(most_late, strand.most_late_s);
-    longest = std::max(longest, strand.longest_gap_s);
-  }
-  const auto note = [&](const char* kind, const Noticed& what, std::string message) {
-    if (what.count == 0) return;
-    out.findings.push_back({kind, what.count, what.first_line, std::move(message)});
-  };
-  note("out-of-order", noticed.out_of_order,
-       fmt::format("records that arrived after later ones, up to {} late; settle puts them in "
-                   "order",
-                   length_text(most_late)));
-  note("duplicate-times", noticed.duplicates,
-       "records of a time already seen in their strand; see settle --duplicates");
-  note("gap", noticed.gaps,
-       fmt::format("steps longer than {} typical steps, up to {}; see fill --max-gap", gap_factor,
-                   length_text(longest)));
+  out.findings = std::move(findings.all);
   out.findings.insert(out.findings.end(), records.findings.begin(), records.findings.end());
   std::ranges::stable_sort(out.findings, [](const Finding& a, const Finding& b) {
-    return std::pair(weight(a), a.count) > std::pair(weight(b), b.count);
+    return std::pair(weight_of(a.kind), a.count) > std::pair(weight_of(b.kind), b.count);
   });
   return out;
 }

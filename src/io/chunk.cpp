@@ -130,6 +130,7 @@ class ChunkReader {
         judge_texts(value, chunk_.columns[i], lines);
       }
     }
+    if (layout_.judge) judge_numbers();
     std::ranges::sort(unreadable);
     chunk_.records_with_unreadable =
         std::unique(unreadable.begin(), unreadable.end()) - unreadable.begin();
@@ -203,16 +204,13 @@ class ChunkReader {
       if (read_line_time(begin, line[i], kept)) line[kept++] = line[i];
     };
     if (has_layout(layout_.times) && !layout_.clock_cell && !missing_words_.has_further()) {
-      int last_kind = -1;  // whether the time before had an offset
       read_by_own_layout(
           layout_.times, count, layout_counts_, [&](std::size_t i) { return find(line[i]); },
-          [&](std::size_t i, std::int64_t t, bool has_offset) {
-            if (has_offset != last_kind) [[unlikely]] {
-              last_kind = has_offset;
-              note_offset(has_offset, line[i].line);
-            }
-            times[kept] = t;
-            line[kept++] = line[i];
+          [&](std::size_t) { return times + kept; },
+          [&](std::size_t i, const std::int64_t*, std::size_t n, bool has_offset) {
+            note_offset(has_offset, line[i].line);
+            if (kept != i) std::memmove(line + kept, line + i, n * sizeof(Line));
+            kept += n;
           },
           other);
     } else {
@@ -298,19 +296,32 @@ class ChunkReader {
                                       std::vector<std::uint32_t>& unreadable) {
     const bool short_ones = layout_.decimal_mark == '.' && !missing_words_.has_further();
     const CellFinder find = finder(value.cell);
-    const bool keep = value.keep;
+    const bool keep = value.keep || layout_.judge;
     if (keep) column.numbers.resize(lines.size());
     std::uint64_t* const numbers = column.numbers.data();
     const char* const readable_from = text_.data() + 8;
     std::int64_t read = 0;
     const std::size_t count = lines.size();
     const Line* const line = lines.data();
+    LikeLast like_last;
+    std::size_t first_readable = 0;  // the first row with eight bytes before its cell's end
+    while (first_readable < count && find(line[first_readable]).data() < readable_from) {
+      ++first_readable;
+    }
     for (std::size_t row = 0; row < count; ++row) {
+      const bool readable_before = short_ones && row >= first_readable;
+      if (readable_before && like_last.whole() == column.whole) {
+        const std::size_t n =
+            read_like_last(like_last, find, line, row, count, keep ? numbers : nullptr);
+        read += static_cast<std::int64_t>(n);
+        row += n;
+        if (row == count) break;
+      }
       const std::string_view text = find(line[row]);
       ShortNumber number;
-      if (short_ones && text.data() >= readable_from &&
-          read_short_number(text.data(), text.size(), number)) {
+      if (readable_before && read_short_number(text.data(), text.size(), number)) {
         ++read;
+        like_last.expect(number);
         if (number.whole && column.whole) {
           if (keep) numbers[row] = static_cast<std::uint64_t>(number.integer);
           continue;
@@ -325,6 +336,30 @@ class ChunkReader {
     }
     column.filled_cells += read;
     column.numeric_cells += read;
+  }
+
+  /// Reads the numbers of rows from `row` on, as long as they are like the last; returns how many.
+  static std::size_t read_like_last(const LikeLast& like_last, const CellFinder& find,
+                                    const Line* line, std::size_t row, std::size_t count,
+                                    std::uint64_t* numbers) {
+    const LikeLast like = like_last;  // in registers
+    const CellFinder cell = find;
+    std::size_t at = row;
+    for (; at < count; ++at) {
+      const std::string_view text = cell(line[at]);
+      std::int64_t digits = 0;
+      if (!like.read(text.data(), text.size(), digits)) break;
+      if (numbers != nullptr) numbers[at] = static_cast<std::uint64_t>(digits);
+    }
+    // Divided all at once: a division waits for none of the others.
+    if (numbers != nullptr && !like.whole()) {
+      const double power = like.power();
+      for (std::size_t i = row; i < at; ++i) {
+        const auto digits = static_cast<std::int32_t>(numbers[i]);
+        numbers[i] = std::bit_cast<std::uint64_t>(static_cast<double>(digits) / power);
+      }
+    }
+    return at - row;
   }
 
   [[gnu::noinline]] bool read_line_number(const ValueColumn& value, ChunkColumn& column,
@@ -371,6 +406,69 @@ class ChunkReader {
       at = next;
     }
     chunk_.end = at;
+    if (layout_.judge) judge_numbers();
+  }
+
+  /// Range and runs of the numeric columns, while they are at hand.
+  void judge_numbers() {
+    for (std::size_t i = 0; i < layout_.values.size(); ++i) {
+      if (layout_.values[i].numeric) judge_readings(chunk_.columns[i]);
+    }
+  }
+
+  static void judge_readings(ChunkColumn& column) {
+    const std::size_t rows = column.numbers.size();
+    ColumnSeen& seen = column.seen;
+    seen.missing = static_cast<std::int64_t>(column.missing.size());
+    thread_local std::vector<double> converted;
+    const double* values = reinterpret_cast<const double*>(column.numbers.data());
+    if (column.whole) {
+      converted.resize(rows);
+      const auto* whole = reinterpret_cast<const std::int64_t*>(column.numbers.data());
+      for (std::size_t i = 0; i < rows; ++i) converted[i] = static_cast<double>(whole[i]);
+      values = converted.data();
+    }
+    // Between the missing readings, stretches of readings.
+    std::size_t from = 0;
+    const auto stretch = [&](std::size_t until) {
+      if (until <= from) return;
+      const std::span<const double> part(values + from, until - from);
+      seen.runs.add(part, static_cast<std::int64_t>(from));
+      if (column.whole) {
+        const auto* whole = reinterpret_cast<const std::int64_t*>(column.numbers.data());
+        const auto [low, high] = std::minmax_element(whole + from, whole + until);
+        seen.min_whole = std::min(seen.min_whole.value_or(*low), *low);
+        seen.max_whole = std::max(seen.max_whole.value_or(*high), *high);
+      } else {
+        widen(seen, part);
+      }
+    };
+    for (const std::uint32_t missing : column.missing) {
+      stretch(missing);
+      from = missing + std::size_t{1};
+    }
+    stretch(rows);
+  }
+
+  static void widen(ColumnSeen& seen, std::span<const double> values) {
+    // Four at a time, for a comparison waits on the one before.
+    double low[4], high[4];
+    for (std::size_t k = 0; k < 4; ++k) low[k] = high[k] = values[0];
+    std::size_t i = 0;
+    for (; i + 4 <= values.size(); i += 4) {
+      for (std::size_t k = 0; k < 4; ++k) {
+        low[k] = values[i + k] < low[k] ? values[i + k] : low[k];
+        high[k] = values[i + k] > high[k] ? values[i + k] : high[k];
+      }
+    }
+    for (; i < values.size(); ++i) {
+      low[0] = std::min(low[0], values[i]);
+      high[0] = std::max(high[0], values[i]);
+    }
+    const double least = std::min({low[0], low[1], low[2], low[3]});
+    const double most = std::max({high[0], high[1], high[2], high[3]});
+    seen.min = std::min(seen.min.value_or(least), least);
+    seen.max = std::max(seen.max.value_or(most), most);
   }
 
   bool passes_over_line(std::size_t& at) {
@@ -504,7 +602,7 @@ class ChunkReader {
           {chunk_.lines, cell.byte, cell.length, value.fault_column, Reason::unreadable_reading});
     }
     if (reading.kind == NumberReading::Kind::number && column.whole) make_numbers(column, row);
-    if (value.keep) {
+    if (value.keep || layout_.judge) {
       if (!readable) column.missing.push_back(row);
       const double number = reading.kind == NumberReading::Kind::integer
                                 ? static_cast<double>(reading.integer)
@@ -543,6 +641,7 @@ class ChunkReader {
       const std::string_view text = find(line[row]);
       if (!text.empty() && plain[static_cast<unsigned char>(text[0])] && !further) {
         ++plain_cells;
+        if (text[0] == 't' || text[0] == 'f') column.boolean_cells += is_truth(text);
       } else {
         judge_text(column, text);
       }
@@ -550,7 +649,11 @@ class ChunkReader {
     column.filled_cells += plain_cells;
   }
 
+  static bool is_truth(std::string_view text) { return text == "true" || text == "false"; }
+
   void judge_text(ChunkColumn& column, std::string_view text) const {
+    column.empty_cells += text.empty();
+    column.boolean_cells += is_truth(text);
     const TextKind kind = kind_of(text);
     column.filled_cells += kind != missing_word;
     column.numeric_cells += kind == number_text;
@@ -606,7 +709,8 @@ void ChunkColumn::clear() {
   texts.clear();
   text_kinds.clear();
   missing.clear();
-  filled_cells = numeric_cells = 0;
+  filled_cells = numeric_cells = empty_cells = boolean_cells = 0;
+  seen = {};
 }
 
 void Chunk::clear() {

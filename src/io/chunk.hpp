@@ -37,6 +37,7 @@ struct Layout {
   char decimal_mark = '.';
   std::size_t cells = 0;  ///< in a record
   std::size_t time_cell = 0;
+  bool judge = false;                     ///< the columns are judged here, and none is kept
   bool untimed = false;                   ///< no cell is a time; times number the records
   std::optional<std::size_t> clock_cell;  ///< when day and clock are two columns
   std::optional<std::size_t> key_cell;
@@ -56,6 +57,9 @@ struct ChunkColumn {
   std::vector<std::uint32_t> missing;    ///< rows with no reading, ascending
   std::int64_t filled_cells = 0;         ///< that are not missing
   std::int64_t numeric_cells = 0;        ///< that read as numbers
+  std::int64_t empty_cells = 0;          ///< of a text column that is judged
+  std::int64_t boolean_cells = 0;        ///< of it: true or false
+  ColumnSeen seen;                       ///< of a numeric column that is judged
 
   void clear();
 };

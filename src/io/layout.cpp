@@ -399,6 +399,7 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
     find_time(found, options, missing_words, samples, source);
   }
   layout.times.zone = options.zone;
+  layout.judge = options.judge_only;
   layout.times.repeated = options.repeated;
   layout.times.skipped = options.skipped;
   if (options.earliest) layout.times.earliest = options.earliest->in(options.zone);
@@ -421,8 +422,9 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
     ValueColumn value;
     value.cell = cell;
     value.numeric = reads_as_numbers(samples, cell, layout, missing_words);
-    value.keep = !options.decode ||
-                 std::ranges::find(*options.decode, found.names[cell]) != options.decode->end();
+    value.keep = !options.judge_only &&
+                 (!options.decode ||
+                  std::ranges::find(*options.decode, found.names[cell]) != options.decode->end());
     value.fault_column = static_cast<std::int32_t>(cell);
     layout.values.push_back(value);
   }

@@ -21,7 +21,7 @@ namespace {
 using namespace detail;
 
 /// Chunks do not depend on the number of threads, so that neither does anything read from them.
-constexpr std::size_t chunk_bytes = std::size_t{1} << 19;
+constexpr std::size_t chunk_bytes = std::size_t{1} << 17;
 
 /// A validity bitmap that grows at its end; none until something is missing.
 class GrowingValidity {
@@ -54,6 +54,9 @@ struct WholeColumn {
   GrowingValidity validity;
   std::int64_t filled_cells = 0;
   std::int64_t numeric_cells = 0;
+  std::int64_t empty_cells = 0;
+  std::int64_t boolean_cells = 0;
+  ColumnSeen seen;
 };
 
 std::uint64_t as_double_bits(std::uint64_t integer_bits) {
@@ -109,7 +112,14 @@ class Assembly {
     first_lines.add(chunk.first_lines, line_);
     counts.add(chunk.counts);
 
+    // Rows of a chunk are counted on from those before it.
+    const auto rows_before = static_cast<std::int64_t>(times.size());
     times.append(chunk.times.span());
+    if (layout_.judge) {
+      for (std::size_t i = 0; i < columns_.size(); ++i) {
+        append_seen(chunk.columns[i], columns_[i], rows_before);
+      }
+    }
     if (layout_.key_cell) append_codes(chunk.key_texts, chunk.keys, key_texts, keys);
     for (std::size_t i = 0; i < columns_.size(); ++i) append_column(i, chunk);
     line_ += chunk.lines;
@@ -158,6 +168,34 @@ class Assembly {
     return Column::text(std::move(column.codes),
                         std::make_shared<const Column::Dictionary>(column.texts.take_texts()),
                         std::move(validity));
+  }
+
+  /// What was seen of a column that was judged and not kept.
+  ColumnSeen take_seen(std::size_t i, const std::string& name) {
+    WholeColumn& column = columns_[i];
+    ColumnSeen seen = std::move(column.seen);
+    seen.name = name;
+    if (!layout_.values[i].numeric) {
+      const auto texts = static_cast<std::int64_t>(times.size()) - column.empty_cells;
+      seen.type =
+          texts > 0 && column.boolean_cells == texts ? Column::Type::boolean : Column::Type::text;
+      seen.missing = column.empty_cells;
+      seen.runs = {};
+    } else if (column.whole && column.numeric_cells > 0) {
+      seen.type = Column::Type::integer;
+    } else {
+      seen.type = Column::Type::number;
+      const auto as_number = [](std::int64_t whole) { return static_cast<double>(whole); };
+      if (seen.min_whole) {
+        seen.min =
+            std::min(seen.min.value_or(as_number(*seen.min_whole)), as_number(*seen.min_whole));
+        seen.max =
+            std::max(seen.max.value_or(as_number(*seen.max_whole)), as_number(*seen.max_whole));
+        seen.min_whole.reset();
+        seen.max_whole.reset();
+      }
+    }
+    return seen;
   }
 
   struct Waiting {
@@ -215,6 +253,25 @@ class Assembly {
       for (std::uint64_t& bits : part.numbers) bits = as_double_bits(bits);
     }
     whole.numbers.append(part.numbers.span());
+  }
+
+  void append_seen(const ChunkColumn& part, WholeColumn& whole, std::int64_t rows_so_far) {
+    whole.empty_cells += part.empty_cells;
+    whole.boolean_cells += part.boolean_cells;
+    const auto least = [](auto& own, const auto& other) {
+      if (other) own = own ? std::min(*own, *other) : *other;
+    };
+    const auto most = [](auto& own, const auto& other) {
+      if (other) own = own ? std::max(*own, *other) : *other;
+    };
+    ColumnSeen& seen = whole.seen;
+    seen.missing += part.seen.missing;
+    least(seen.min, part.seen.min);
+    most(seen.max, part.seen.max);
+    least(seen.min_whole, part.seen.min_whole);
+    most(seen.max_whole, part.seen.max_whole);
+    whole.whole &= part.whole;
+    seen.runs.append(part.seen.runs, rows_so_far);
   }
 
   const SourceText& source_;
@@ -427,6 +484,9 @@ Records finish(Assembly& assembly, const SourceText& source, const FoundLayout& 
   }
   records.values = Table(rows);
   for (std::size_t i = 0; i < found.layout.values.size(); ++i) {
+    if (options.judge_only) {
+      records.seen.push_back(assembly.take_seen(i, found.names[found.layout.values[i].cell]));
+    }
     if (!found.layout.values[i].keep) continue;
     records.values.add(found.names[found.layout.values[i].cell], assembly.take_column(i));
   }

@@ -1,3 +1,5 @@
+#include <tbb/parallel_for.h>
+
 #include <algorithm>
 #include <stdexcept>
 #include <zerobeat/table/timeline.hpp>
@@ -28,14 +30,22 @@ Timeline Timeline::named(std::string name) const {
   return copy;
 }
 
-std::optional<Nanoseconds> typical_step(std::span<const Instant> times) {
+namespace {
+
+/// The step to `b`, which is not before `a`; the longest there is when it is longer.
+std::int64_t step_between(Instant a, Instant b) {
+  const std::uint64_t step =
+      static_cast<std::uint64_t>(nanoseconds_of(b)) - static_cast<std::uint64_t>(nanoseconds_of(a));
+  constexpr auto longest = static_cast<std::uint64_t>(std::numeric_limits<std::int64_t>::max());
+  return static_cast<std::int64_t>(std::min(step, longest));
+}
+
+/// The median of the steps, by selection among all of them.
+std::optional<Nanoseconds> median_of_all(std::span<const Instant> times) {
   std::vector<std::int64_t> steps;
   if (!times.empty()) steps.reserve(times.size() - 1);
   for (std::size_t i = 1; i < times.size(); ++i) {
-    std::int64_t step;
-    if (__builtin_sub_overflow(nanoseconds_of(times[i]), nanoseconds_of(times[i - 1]), &step)) {
-      step = std::numeric_limits<std::int64_t>::max();
-    }
+    const std::int64_t step = step_between(times[i - 1], times[i]);
     if (step != 0) steps.push_back(step);
   }
   if (steps.empty()) return std::nullopt;
@@ -44,6 +54,69 @@ std::optional<Nanoseconds> typical_step(std::span<const Instant> times) {
   if (steps.size() % 2 == 1) return Nanoseconds(*middle);
   const std::int64_t below = *std::max_element(steps.begin(), middle);
   return Nanoseconds(below + (*middle - below) / 2);
+}
+
+}  // namespace
+
+std::optional<Nanoseconds> typical_step(std::span<const Instant> times) {
+  constexpr std::size_t few = 1 << 15;
+  if (times.size() <= few) return median_of_all(times);
+  // Some steps from all over tell within which bounds the median lies; then only those within are
+  // gathered (Floyd, Rivest 1975).
+  std::vector<std::int64_t> samples;
+  const std::size_t stride = times.size() / 4096;
+  for (std::size_t i = 1; i < times.size(); i += stride) {
+    const std::int64_t step = step_between(times[i - 1], times[i]);
+    if (step != 0) samples.push_back(step);
+  }
+  if (samples.size() < 256) return median_of_all(times);
+  std::ranges::sort(samples);
+  const std::size_t half = samples.size() / 2, spread = samples.size() / 24;
+  const std::int64_t low = samples[half - spread], high = samples[half + spread];
+
+  struct Part {
+    std::int64_t below = 0, zeros = 0, at_low = 0;
+    std::vector<std::int64_t> within;
+  };
+  constexpr std::size_t part_steps = 1 << 18;
+  std::vector<Part> parts((times.size() - 1 + part_steps - 1) / part_steps);
+  tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
+    Part own;
+    const std::size_t from = 1 + p * part_steps;
+    const std::size_t until = std::min(times.size(), from + part_steps);
+    own.within.resize(until - from + 1);
+    std::int64_t* out = own.within.data();
+    for (std::size_t i = from; i < until; ++i) {
+      const std::int64_t step = step_between(times[i - 1], times[i]);
+      own.zeros += step == 0;
+      own.below += step < low;
+      own.at_low += step == low;
+      // Written always, kept when it lies within: cheaper than a branch that goes either way.
+      *out = step;
+      out += (step > low) & (step <= high);
+    }
+    own.within.resize(static_cast<std::size_t>(out - own.within.data()));
+    parts[p] = std::move(own);
+  });
+  std::size_t below = 0, zeros = 0, at_low = 0;
+  std::vector<std::int64_t> within;
+  for (const Part& part : parts) {
+    zeros += static_cast<std::size_t>(part.zeros);
+    below += static_cast<std::size_t>(part.below - part.zeros);
+    at_low += static_cast<std::size_t>(part.at_low);
+    within.insert(within.end(), part.within.begin(), part.within.end());
+  }
+  const std::size_t steps = times.size() - 1 - zeros;
+  const std::size_t upper = steps / 2, lower = (steps - 1) / 2;
+  if (lower < below || upper >= below + at_low + within.size()) return median_of_all(times);
+  const auto nth = [&](std::size_t n) {
+    if (n < below + at_low) return low;
+    const auto at = within.begin() + static_cast<std::ptrdiff_t>(n - below - at_low);
+    std::nth_element(within.begin(), at, within.end());
+    return *at;
+  };
+  const std::int64_t first = nth(lower), second = nth(upper);
+  return Nanoseconds(first + (second - first) / 2);
 }
 
 Timeline StepTimer::finish(Timeline::Parts parts) {

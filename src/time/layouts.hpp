@@ -42,20 +42,6 @@ inline bool eight_digits(std::uint64_t x, std::uint64_t& out) {
   return true;
 }
 
-/// "12:34:56" as seconds of the day, or -1. Eight bytes at once: with '0' and ':' taken off,
-/// digits are 0 to 9 and colons 0.
-inline std::int64_t read_clock(const char* p) {
-  const std::uint64_t x = load8(p) ^ 0x30303a30303a3030ULL;
-  if (((x | (x + 0x0606000606000606ULL)) & 0xf0f0fff0f0fff0f0ULL) != 0) return -1;
-  // Each pair of digits as one number, in the byte of the first.
-  const std::uint64_t pairs = x * 10 + (x >> 8);
-  const auto h = static_cast<std::int64_t>(pairs & 0xff);
-  const auto m = static_cast<std::int64_t>(pairs >> 24 & 0xff);
-  const auto s = static_cast<std::int64_t>(pairs >> 48 & 0xff);
-  if (h > 23 || m > 59 || s > 59) return -1;
-  return h * 3600 + m * 60 + s;
-}
-
 /// The places of a fraction by how many digits it has.
 inline constexpr std::array<std::uint32_t, 10> fraction_places{
     1'000'000'000, 100'000'000, 10'000'000, 1'000'000, 100'000, 10'000, 1'000, 100, 10, 1};
@@ -103,52 +89,116 @@ inline constexpr std::array<std::uint32_t, 10> fraction_places{
   return true;
 }
 
-/// The last date read, which most timestamps share with the one before.
-struct LastDate {
-  std::uint64_t head = 0;
-  std::uint16_t tail = 0;
-  std::int64_t seconds = 0;
+/// Seconds so far from the ends of the range of Instant that no clock and offset reach over them.
+inline bool well_in_range(std::int64_t seconds) {
+  return seconds > -9'000'000'000 && seconds < 9'000'000'000;
+}
 
-  [[gnu::always_inline]] bool holds(const char* p) const {
-    std::uint16_t own_tail;
-    std::memcpy(&own_tail, p + 8, 2);
-    return load8(p) == head && own_tail == tail;
-  }
-  void keep(const char* p, std::int64_t date_seconds) {
-    head = load8(p);
-    std::memcpy(&tail, p + 8, 2);
-    seconds = date_seconds;
+/// Instants within `earliest` and `latest`, as numbers.
+struct InstantLimits {
+  std::int64_t earliest = std::numeric_limits<std::int64_t>::min();
+  std::int64_t latest = std::numeric_limits<std::int64_t>::max();
+
+  explicit InstantLimits(const TimestampOptions& options) {
+    if (options.earliest) earliest = nanoseconds_of(*options.earliest);
+    if (options.latest) latest = nanoseconds_of(*options.latest);
   }
 };
+
+/// The last minute read, 2025-10-26T01:30 or 26/10/2025 01:30, which most timestamps share with
+/// the one before, and its date, which almost all do.
+struct LastMinute {
+  std::uint64_t head = 0, tail = 0;
+  std::int64_t seconds = 0;
+  std::uint64_t date_head = 0;
+  std::uint16_t date_tail = 0;
+  std::int64_t date_seconds = 0;
+
+  [[gnu::always_inline]] bool holds(const char* p) const {
+    return load8(p) == head && load8(p + 8) == tail;
+  }
+  bool holds_date(const char* p) const {
+    std::uint16_t own_tail;
+    std::memcpy(&own_tail, p + 8, 2);
+    return load8(p) == date_head && own_tail == date_tail;
+  }
+  /// Takes on the date of 10 characters at p, which are so many seconds.
+  void keep_date(const char* p, std::int64_t since_1970) {
+    date_head = load8(p);
+    std::memcpy(&date_tail, p + 8, 2);
+    date_seconds = since_1970;
+  }
+  /// Takes on the minute at p, whose date is the last one. Returns false when its clock is none.
+  bool keep_minute(const char* p) {
+    const auto digit = [&](std::size_t i) {
+      return static_cast<unsigned>(static_cast<unsigned char>(p[i] - '0'));
+    };
+    if (digit(11) > 2 || digit(12) > 9 || p[13] != ':' || digit(14) > 5 || digit(15) > 9)
+      return false;
+    const unsigned hour = digit(11) * 10 + digit(12);
+    if (hour > 23) return false;
+    head = load8(p);
+    tail = load8(p + 8);
+    seconds = date_seconds + hour * 3600 + (digit(14) * 10 + digit(15)) * 60;
+    return true;
+  }
+};
+
+/// What may follow the minute: nothing, or :ss, a fraction, and an offset.
+[[gnu::always_inline]] inline bool read_after_minute(const char* p, std::size_t n,
+                                                     LayoutTime& out) {
+  if (n == 8) {
+    // :ss.fffZ, the most common of all, at once: with the template taken off, digits are 0 to 9
+    // (0 to 5 the tens of seconds) and the rest is 0.
+    const std::uint64_t x = load8(p) ^ 0x5a3030302e30303aULL;
+    if (((x | (x + 0x0006060600060a00ULL)) & 0xfff0f0f0fff0f0ffULL) == 0) {
+      out.seconds += static_cast<std::int64_t>((x >> 8 & 0xf) * 10 + (x >> 16 & 0xf));
+      out.nanoseconds = static_cast<std::int32_t>(
+          ((x >> 32 & 0xf) * 100 + (x >> 40 & 0xf) * 10 + (x >> 48 & 0xf)) * 1'000'000);
+      out.has_offset = true;
+      return true;
+    }
+  }
+  if (n == 0) return true;
+  if (n < 3 || p[0] != ':') return false;
+  const auto tens = static_cast<unsigned char>(p[1] - '0');
+  const auto ones = static_cast<unsigned char>(p[2] - '0');
+  if (tens > 5 || ones > 9) return false;
+  out.seconds += tens * 10 + ones;
+  return n == 3 || read_tail(p + 3, n - 3, out);
+}
 
 class IsoLayout {
  public:
   /// Reads n bytes at p. Returns false when they are not of the layout.
   [[gnu::always_inline]] bool read(const char* p, std::size_t n, LayoutTime& out) {
-    if (n < 19) return false;
-    if (!date_.holds(p)) [[unlikely]] {
-      if (!read_new_date(p)) return false;
+    if (n < 16) return false;
+    if (!last_.holds(p)) [[unlikely]] {
+      if (!read_new_minute(p)) return false;
     }
-    if (p[10] != 'T' && p[10] != ' ' && p[10] != 't') return false;
-    const std::int64_t clock = read_clock(p + 11);
-    if (clock < 0) return false;
-    out.seconds = date_.seconds + clock;
-    return read_tail(p + 19, n - 19, out);
+    out.seconds = last_.seconds;
+    return read_after_minute(p + 16, n - 16, out);
   }
 
+  /// Whether `seconds` are nanoseconds already.
+  static constexpr bool makes_instants = false;
   void accepted() {}
   void settle(TimestampCounts&) {}
 
  private:
-  [[gnu::noinline]] bool read_new_date(const char* p) {
-    if (p[4] != '-' || p[7] != '-') return false;
-    TimestampReader::Civil civil;
-    if (read_iso({p, 10}, civil) != TimeVerdict::ok) return false;
-    date_.keep(p, civil.seconds);
-    return true;
+  [[gnu::noinline]] bool read_new_minute(const char* p) {
+    if (p[10] != 'T' && p[10] != ' ' && p[10] != 't') return false;
+    if (!last_.holds_date(p)) {
+      if (p[4] != '-' || p[7] != '-') return false;
+      TimestampReader::Civil civil;
+      if (read_iso({p, 10}, civil) != TimeVerdict::ok || !well_in_range(civil.seconds))
+        return false;
+      last_.keep_date(p, civil.seconds);
+    }
+    return last_.keep_minute(p);
   }
 
-  LastDate date_;
+  LastMinute last_;
 };
 
 /// Dates in numbers of ten characters, 26/10/2025 or 2025/10/26, then a space or T and hh:mm or
@@ -159,25 +209,14 @@ class DatedLayout {
 
   [[gnu::always_inline]] bool read(const char* p, std::size_t n, LayoutTime& out) {
     if (n < 16) return false;
-    if (!date_.holds(p)) [[unlikely]] {
-      if (!read_new_date(p)) return false;
+    if (!last_.holds(p)) [[unlikely]] {
+      if (!read_new_minute(p)) return false;
     }
-    if (p[10] != ' ' && p[10] != 'T') return false;
-    if (n == 16) {
-      char clock[8];
-      std::memcpy(clock, p + 11, 5);
-      std::memcpy(clock + 5, ":00", 3);
-      const std::int64_t seconds = read_clock(clock);
-      out = {date_.seconds + seconds, 0, false};
-      return seconds >= 0;
-    }
-    if (n < 19) return false;
-    const std::int64_t clock = read_clock(p + 11);
-    if (clock < 0) return false;
-    out.seconds = date_.seconds + clock;
-    return read_tail(p + 19, n - 19, out);
+    out.seconds = last_.seconds;
+    return read_after_minute(p + 16, n - 16, out);
   }
 
+  static constexpr bool makes_instants = false;
   void accepted() { ++cells_; }
 
   void settle(TimestampCounts& counts) {
@@ -187,14 +226,18 @@ class DatedLayout {
   }
 
  private:
-  [[gnu::noinline]] bool read_new_date(const char* p) {
-    TimestampReader::Civil civil;
-    DateProof proof;
-    if (read_dated({p, 10}, order_, civil, proof) != TimeVerdict::ok) return false;
-    flush();
-    proof_ = proof;
-    date_.keep(p, civil.seconds);
-    return true;
+  [[gnu::noinline]] bool read_new_minute(const char* p) {
+    if (p[10] != ' ' && p[10] != 'T') return false;
+    if (!last_.holds_date(p)) {
+      TimestampReader::Civil civil;
+      DateProof proof;
+      if (read_dated({p, 10}, order_, civil, proof) != TimeVerdict::ok) return false;
+      if (!well_in_range(civil.seconds)) return false;
+      flush();
+      proof_ = proof;
+      last_.keep_date(p, civil.seconds);
+    }
+    return last_.keep_minute(p);
   }
 
   void flush() {
@@ -206,7 +249,7 @@ class DatedLayout {
   }
 
   DateOrder order_;
-  LastDate date_;
+  LastMinute last_;
   DateProof proof_;         // of the last date
   std::int64_t cells_ = 0;  // that had it
   TimestampCounts done_;
@@ -219,26 +262,25 @@ class EpochLayout {
     for (std::int64_t u = unit; u < 1'000'000'000; u *= 10) ++digits_;
   }
 
+  /// `out.seconds` becomes nanoseconds.
   [[gnu::always_inline]] bool read(const char* p, std::size_t n, LayoutTime& out) {
     if (n < digits_ || p[0] < '1' || p[0] > '8') return false;
-    std::uint64_t value = 0, low = 0;
-    if (!eight_digits(load8(p), value)) return false;
-    std::size_t i = 8;
-    if (digits_ >= 16) {
-      if (!eight_digits(load8(p + 8), low)) return false;
-      value = value * 100'000'000 + low;
-      i = 16;
-    }
-    for (; i < digits_; ++i) {
+    const std::size_t most = std::min<std::size_t>(digits_, 16);
+    std::uint64_t low = 0, high = 0;
+    constexpr std::uint64_t zeros = 0x3030303030303030ULL;
+    const std::size_t shift = 8 * (16 - most);
+    const std::uint64_t first =
+        shift == 0 ? load8(p) : (load8(p) << shift) | (zeros >> (64 - shift));
+    if (!eight_digits(first, high) || !eight_digits(load8(p + most - 8), low)) return false;
+    std::uint64_t value = high * 100'000'000 + low;
+    for (std::size_t i = most; i < digits_; ++i) {
       const auto digit = static_cast<unsigned char>(p[i] - '0');
       if (digit > 9) return false;
       value = value * 10 + digit;
     }
     last_ = value;
-    // Dividing by a constant is a multiplication; by the unit it would not be.
-    const std::uint64_t nanoseconds = value * static_cast<std::uint64_t>(unit_);
-    out.seconds = static_cast<std::int64_t>(nanoseconds / 1'000'000'000);
-    out.nanoseconds = static_cast<std::int32_t>(nanoseconds % 1'000'000'000);
+    out.seconds = static_cast<std::int64_t>(value * static_cast<std::uint64_t>(unit_));
+    out.nanoseconds = 0;
     if (n > digits_) {
       if (unit_ != 1'000'000'000 || p[digits_] != '.') return false;
       if (!read_tail(p + digits_, n - digits_, out) || out.has_offset) return false;
@@ -247,6 +289,7 @@ class EpochLayout {
     return true;
   }
 
+  static constexpr bool makes_instants = true;
   void accepted() {
     ++cells_;
     smallest_ = std::min(smallest_, last_);
@@ -308,39 +351,57 @@ class LocalOffsets {
   std::int64_t offset_ = 0;
 };
 
-/// Reads `count` texts by one layout, and judges them. `good(i, nanoseconds, has_offset)` takes
-/// those that are of the layout and within the limits; all others go to `other(i)`.
-template <typename Layout, typename TextAt, typename Good, typename Other>
-void read_by_layout(Layout& layout, const TimestampOptions& options, std::size_t count,
-                    TimestampCounts& counts, TextAt&& text_at, Good&& good, Other&& other) {
-  LocalOffsets offsets(options.zone);
-  const std::int64_t earliest = options.earliest ? nanoseconds_of(*options.earliest)
-                                                 : std::numeric_limits<std::int64_t>::min();
-  const std::int64_t latest =
-      options.latest ? nanoseconds_of(*options.latest) : std::numeric_limits<std::int64_t>::max();
-  // Seconds well within the range of Instant.
-  constexpr std::int64_t furthest = 9'000'000'000;
-  std::int64_t with_offset = 0, read = 0;
-  for (std::size_t i = 0; i < count; ++i) {
+/// Reads texts from the `begin`-th on by one layout, until one is not of it, or out of the limits,
+/// or has an offset where the first had none, or the other way round. Their instants go to `times`,
+/// one after the other. Returns how many there were; `has_offset` says which kind.
+template <typename Layout, typename TextAt>
+std::size_t read_run(Layout& layout, LocalOffsets& offsets, const InstantLimits& limits,
+                     std::size_t begin, std::size_t count, TextAt&& text_at, std::int64_t* times,
+                     bool& has_offset) {
+  std::size_t i = begin;
+  bool own_kind = false, first = true;
+  for (; i < count; ++i) {
     const std::string_view text = text_at(i);
     LayoutTime time;
-    if (layout.read(text.data(), text.size(), time) &&
-        (time.has_offset || offsets.to_utc(time.seconds)) &&
-        static_cast<std::uint64_t>(time.seconds + furthest) < 2 * furthest) {
-      const std::int64_t t = time.seconds * 1'000'000'000 + time.nanoseconds;
-      if (t >= earliest && t <= latest) {
-        with_offset += time.has_offset;
-        ++read;
-        layout.accepted();
-        good(i, t, time.has_offset);
-        continue;
-      }
+    if (!layout.read(text.data(), text.size(), time)) break;
+    if (first) {
+      own_kind = time.has_offset;
+      first = false;
     }
-    other(i);
+    if (time.has_offset != own_kind) break;
+    if (!own_kind && !offsets.to_utc(time.seconds)) break;
+    const std::int64_t t =
+        (Layout::makes_instants ? time.seconds : time.seconds * 1'000'000'000) + time.nanoseconds;
+    if (t < limits.earliest || t > limits.latest) break;
+    layout.accepted();
+    *times++ = t;
+  }
+  has_offset = own_kind;
+  return i - begin;
+}
+
+/// Reads `count` texts by one layout, and judges them. `good(i, times, n, has_offset)` takes
+/// stretches of n that are of the layout and within the limits, their instants at `times`, which
+/// lie where `place(i)` said; each other goes to `other(i)`.
+template <typename Layout, typename TextAt, typename Place, typename Good, typename Other>
+void read_by_layout(Layout layout, const TimestampOptions& options, std::size_t count,
+                    TimestampCounts& counts, TextAt&& text_at, Place&& place, Good&& good,
+                    Other&& other) {
+  LocalOffsets offsets(options.zone);
+  const InstantLimits limits(options);
+  for (std::size_t i = 0; i < count;) {
+    bool has_offset = false;
+    std::int64_t* const times = place(i);
+    const std::size_t n = read_run(layout, offsets, limits, i, count, text_at, times, has_offset);
+    if (n > 0) {
+      (has_offset ? counts.with_offset : counts.without_offset) += static_cast<std::int64_t>(n);
+      good(i, times, n, has_offset);
+      i += n;
+    }
+    // A run may end because the other kind begins: then the next one is read.
+    if (n == 0) other(i++);
   }
   layout.settle(counts);
-  counts.with_offset += with_offset;
-  counts.without_offset += read - with_offset;
 }
 
 /// Whether some layout reads most of what is of this format, and nothing else does: with a second
@@ -362,12 +423,12 @@ inline bool has_layout(const TimestampOptions& options) {
 }
 
 /// read_by_layout with the layout of the format, which has one.
-template <typename TextAt, typename Good, typename Other>
+template <typename TextAt, typename Place, typename Good, typename Other>
 void read_by_own_layout(const TimestampOptions& options, std::size_t count, TimestampCounts& counts,
-                        TextAt&& text_at, Good&& good, Other&& other) {
+                        TextAt&& text_at, Place&& place, Good&& good, Other&& other) {
   using Kind = TimeFormat::Kind;
   const auto with = [&](auto layout) {
-    read_by_layout(layout, options, count, counts, text_at, good, other);
+    read_by_layout(layout, options, count, counts, text_at, place, good, other);
   };
   switch (options.format.kind) {
     case Kind::dated:

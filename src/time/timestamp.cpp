@@ -95,10 +95,14 @@ void TimestampReader::read(std::span<const std::string_view> texts, std::span<Ti
     for (std::size_t i = 0; i < texts.size(); ++i) out[i] = read(texts[i]);
     return;
   }
+  std::vector<std::int64_t> times(texts.size());
   detail::read_by_own_layout(
       options_, texts.size(), counts_, [&](std::size_t i) { return texts[i]; },
-      [&](std::size_t i, std::int64_t t, bool) {
-        out[i] = {instant_of(t), TimeVerdict::ok, Nanoseconds(0)};
+      [&](std::size_t i) { return times.data() + i; },
+      [&](std::size_t i, const std::int64_t* read, std::size_t n, bool) {
+        for (std::size_t k = 0; k < n; ++k) {
+          out[i + k] = {instant_of(read[k]), TimeVerdict::ok, Nanoseconds(0)};
+        }
       },
       [&](std::size_t i) { out[i] = read(texts[i]); });
 }

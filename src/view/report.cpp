@@ -1,6 +1,8 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <zerobeat/option.hpp>
 #include <zerobeat/view/report.hpp>
@@ -15,6 +17,16 @@ std::string counted(std::int64_t n, const char* one, const char* more) {
   return fmt::format("{} {}", grouped(n), n == 1 ? one : more);
 }
 
+/// Rows of a table without the columns that say nothing in any of them; the first row is the head.
+void drop_idle_columns(std::vector<std::vector<std::string>>& rows) {
+  for (std::size_t column = rows[0].size(); column-- > 1;) {
+    const bool idle = std::all_of(rows.begin() + 1, rows.end(),
+                                  [&](const auto& row) { return row[column] == "-"; });
+    if (!idle) continue;
+    for (auto& row : rows) row.erase(row.begin() + static_cast<std::ptrdiff_t>(column));
+  }
+}
+
 std::string strands_text(const Judgement& judgement) {
   std::vector<std::vector<std::string>> rows{{"strand", "records", "first", "last", "typical step",
                                               "gaps", "longest gap", "out of order", "most late",
@@ -24,15 +36,87 @@ std::string strands_text(const Judgement& judgement) {
   constexpr std::size_t most = 20;
   for (const auto& strand : judgement.strands) {
     if (rows.size() > most) break;
-    rows.push_back({strand.key.value_or("(all)"), grouped(strand.records),
+    rows.push_back({strand.key ? printable(*strand.key) : "(all)", grouped(strand.records),
                     to_text(strand.first, judgement.digits), to_text(strand.last, judgement.digits),
                     strand.typical_step_s ? length_text(*strand.typical_step_s) : "-",
                     dash(strand.gaps), length(strand.longest_gap_s), dash(strand.out_of_order),
                     length(strand.most_late_s), dash(strand.duplicate_times)});
   }
-  std::string out = detail::aligned(rows, 1, 10, "  ");
+  drop_idle_columns(rows);
+  std::string out = detail::aligned(rows, 1, rows[0].size(), "  ");
   if (judgement.strands.size() > most) {
     out += fmt::format("  and {} more strands\n", judgement.strands.size() - most);
+  }
+  return out;
+}
+
+/// Gaps by month and hour of the day.
+std::string gaps_text(const Judgement& judgement) {
+  const GapProfile& profile = judgement.gap_profile;
+  if (profile.gaps == 0) return {};
+  std::string out = fmt::format(
+      "{}: shortest {}, median {}, mean {}, longest {}; {:.4g}% covered; by hour in {}\n",
+      counted(profile.gaps, "gap", "gaps"), length_text(profile.shortest_s),
+      length_text(profile.median_s), length_text(profile.mean_s), length_text(profile.longest_s),
+      std::floor(profile.covered * 1e4) / 100, judgement.time.zone.name());
+  if (profile.gaps < 3) return out;
+  // More months than a screen holds are gathered into the twelve of the year.
+  std::map<std::string, std::array<std::int64_t, 24>> rows;
+  const bool by_year = profile.months.size() > 18;
+  for (const auto& month : profile.months) {
+    const auto number = static_cast<unsigned>(month.month.month());
+    const std::string name =
+        by_year ? fmt::format("all {:02}", number)
+                : fmt::format("{}-{:02}", static_cast<int>(month.month.year()), number);
+    for (std::size_t hour = 0; hour < 24; ++hour) rows[name][hour] += month.by_hour[hour];
+  }
+  std::vector<std::vector<std::string>> table{{"begins"}};
+  for (int hour = 0; hour < 24; ++hour) table[0].push_back(fmt::format("{:02}h", hour));
+  for (const auto& [name, by_hour] : rows) {
+    table.push_back({name});
+    for (const std::int64_t n : by_hour)
+      table.back().push_back(n == 0 ? "." : fmt::format("{}", n));
+  }
+  return out + detail::aligned(table, 1, 25, "  ");
+}
+
+/// `text` in lines of at most `width`, all but the first indented.
+std::string wrapped(const std::string& text, std::size_t width, std::size_t indent) {
+  if (width < indent + 20) return text;
+  std::string out;
+  std::size_t at = 0;
+  while (text.size() - at > width - indent) {
+    std::size_t end = text.rfind(' ', at + width - indent);
+    if (end == std::string::npos || end <= at) break;
+    out += text.substr(at, end - at) + "\n" + std::string(indent, ' ');
+    at = end + 1;
+  }
+  return out + text.substr(at);
+}
+
+std::string findings_text(const Judgement& judgement, const ReportLook& look) {
+  if (judgement.findings.empty()) return "no findings\n";
+  std::string out = fmt::format(
+      "{}, the worst first\n",
+      counted(static_cast<std::int64_t>(judgement.findings.size()), "finding", "findings"));
+  std::size_t count_width = 5, kind_width = 7, line_width = 4;
+  const auto line_of = [](const Finding& finding) {
+    return finding.first_line == 0 ? std::string("-") : fmt::format("{}", finding.first_line);
+  };
+  for (const auto& finding : judgement.findings) {
+    count_width = std::max(count_width, grouped(finding.count).size());
+    kind_width = std::max(kind_width, finding.kind.size());
+    line_width = std::max(line_width, line_of(finding).size());
+  }
+  out += fmt::format("  {:>{}}  {:<{}}  {:>{}}\n", "count", count_width, "finding", kind_width,
+                     "line", line_width);
+  const std::size_t indent = count_width + kind_width + line_width + 8;
+  for (const auto& finding : judgement.findings) {
+    constexpr const char* colors[] = {"", "", "\033[33m", "\033[31m"};
+    const char* const color = look.color ? colors[weight_of(finding.kind)] : "";
+    out += fmt::format("  {:>{}}  {}{:<{}}{}  {:>{}}  {}\n", grouped(finding.count), count_width,
+                       color, finding.kind, kind_width, *color != '\0' ? "\033[0m" : "",
+                       line_of(finding), line_width, wrapped(finding.message, look.width, indent));
   }
   return out;
 }
@@ -53,33 +137,19 @@ std::string columns_text(const Judgement& judgement) {
 
 }  // namespace
 
-std::string report_text(const Judgement& judgement) {
+std::string report_text(const Judgement& judgement, const ReportLook& look) {
   const SourceAccount& account = *judgement.account;
   std::string out =
       fmt::format("{}: {} = {} kept + {} rejected + {} merged\n", account.source,
                   counted(account.records, "record", "records"), grouped(account.kept),
                   grouped(account.rejected), grouped(account.merged));
   out += fmt::format(
-      "times in {}, read as {}{}, zone {}\n", judgement.time.name, judgement.time.format,
+      "times in {}, read as {}{}, zone {}\n\n", judgement.time.name, judgement.time.format,
       judgement.time.also.empty() ? "" : " and " + judgement.time.also, judgement.time.zone.name());
+  out += findings_text(judgement, look);
   if (!judgement.strands.empty()) out += "\n" + strands_text(judgement);
+  if (judgement.gap_profile.gaps > 0) out += "\n" + gaps_text(judgement);
   if (!judgement.columns.empty()) out += "\n" + columns_text(judgement);
-  if (judgement.findings.empty()) return out + "\nno findings\n";
-
-  out += fmt::format(
-      "\n{}, the worst first\n",
-      counted(static_cast<std::int64_t>(judgement.findings.size()), "finding", "findings"));
-  std::vector<std::vector<std::string>> rows{{"count", "finding", "first line", ""}};
-  for (const auto& finding : judgement.findings) {
-    rows.push_back({grouped(finding.count), finding.kind,
-                    finding.first_line == 0 ? "-" : fmt::format("{}", finding.first_line),
-                    finding.message});
-  }
-  // The count is set right, the kind left: two tables side by side would be needed for more.
-  std::size_t width = 5;
-  for (const auto& row : rows) width = std::max(width, row[0].size());
-  for (auto& row : rows) row[0].insert(0, width - row[0].size(), ' ');
-  out += detail::aligned(rows, 2, 3, "  ");
   return out;
 }
 
@@ -117,6 +187,17 @@ std::string report_json(const Judgement& judgement) {
     one["gaps"] = strand.gaps;
     one["longest_gap_s"] = strand.longest_gap_s;
     out["strands"].push_back(one);
+  }
+  const GapProfile& profile = judgement.gap_profile;
+  out["gap_profile"] = {{"gaps", profile.gaps},           {"shortest_s", profile.shortest_s},
+                        {"mean_s", profile.mean_s},       {"median_s", profile.median_s},
+                        {"longest_s", profile.longest_s}, {"covered", profile.covered},
+                        {"months", Json::array()}};
+  for (const auto& month : profile.months) {
+    out["gap_profile"]["months"].push_back(
+        {{"month", fmt::format("{}-{:02}", static_cast<int>(month.month.year()),
+                               static_cast<unsigned>(month.month.month()))},
+         {"by_hour", month.by_hour}});
   }
   out["columns"] = Json::array();
   for (const auto& column : judgement.columns) {

@@ -101,9 +101,9 @@ TEST_CASE("judging counts what arrived late, twice, or not at all", "[judge]") {
 
 TEST_CASE("a step of just the gap factor is no gap", "[judge]") {
   CHECK(judge(records_of({"00:00", "00:10", "00:20", "00:50"}, {1, 2, 3, 4})).strands[0].gaps == 0);
-  CHECK(
-      judge(records_of({"00:00", "00:10", "00:20", "00:50"}, {1, 2, 3, 4}), 2.9).strands[0].gaps ==
-      1);
+  CHECK(judge(records_of({"00:00", "00:10", "00:20", "00:50"}, {1, 2, 3, 4}), {.gap_factor = 2.9})
+            .strands[0]
+            .gaps == 1);
 }
 
 }  // namespace zerobeat::testing

@@ -38,12 +38,14 @@ void fields(Visitor&& visit, O& o) {
 struct CheckOptions {
   bool json = false;
   double gap_factor = 3;
+  WorkingDays days{};
 };
 
 template <typename Visitor, OptionsOf<CheckOptions> O>
 void fields(Visitor&& visit, O& o) {
   visit("json", o.json, "", "put the judgement on standard output as JSON");
   visit("gap-factor", o.gap_factor, "X", "a gap is a step longer than so many typical ones");
+  fields(visit, o.days);
 }
 
 /// What only `run` takes.

@@ -1,4 +1,8 @@
+#include <sys/ioctl.h>
+#include <unistd.h>
+
 #include <cstdio>
+#include <cstdlib>
 #include <filesystem>
 
 #include "command.hpp"
@@ -22,6 +26,14 @@ OptionGroup group_of(std::string title, Structs&... structs) {
 
 void tell(bool quiet, const std::string& text) {
   if (!quiet) fmt::print(stderr, "{}\n", text);
+}
+
+/// As wide as the terminal that the report goes to, in colour where that is welcome.
+ReportLook terminal_look() {
+  winsize size{};
+  if (isatty(STDERR_FILENO) == 0 || ioctl(STDERR_FILENO, TIOCGWINSZ, &size) != 0) return {};
+  const char* no_color = std::getenv("NO_COLOR");
+  return {.width = size.ws_col, .color = no_color == nullptr || *no_color == '\0'};
 }
 
 /// A command that reads records.
@@ -63,16 +75,24 @@ class Check : public ReadingCommand {
 
   void run() override {
     auto sources = this->sources(1, any_number);
+    for (SourceFile& source : sources) {
+      // Strands and late decisions need the columns; else they are judged as they are read.
+      source.read.judge_only = source.read.key.empty() && source.read.repeated != Repeated::order;
+    }
+    const JudgeOptions judging{
+        .gap_factor = options_.gap_factor,
+        .calendar = read_calendar(options_.days),
+        .now = std::chrono::time_point_cast<Nanoseconds>(std::chrono::system_clock::now())};
     const auto records = read_all(sources, general.quiet);
     std::vector<std::shared_ptr<const SourceAccount>> accounts;
     std::string json;
     for (std::size_t i = 0; i < records.size(); ++i) {
       accounts.push_back(records[i].source);
-      const Judgement judgement = judge(records[i], options_.gap_factor);
+      const Judgement judgement = judge(records[i], judging);
       if (options_.json) {
         json += (i == 0 ? "" : ",\n") + report_json(judgement);
       } else {
-        tell(general.quiet, (i == 0 ? "" : "\n") + report_text(judgement));
+        tell(general.quiet, (i == 0 ? "" : "\n") + report_text(judgement, terminal_look()));
       }
     }
     set_aside(sources, accounts);

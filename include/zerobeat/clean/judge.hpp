@@ -2,11 +2,14 @@
 
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <optional>
 #include <string>
 #include <vector>
 #include <zerobeat/table/records.hpp>
+#include <zerobeat/table/seen.hpp>
+#include <zerobeat/time/calendar.hpp>
 
 namespace zerobeat {
 
@@ -24,13 +27,23 @@ struct StrandJudgement {
   double longest_gap_s = 0;
 };
 
-/// One value column, judged over the kept records.
-struct ColumnJudgement {
-  std::string name{};
-  Column::Type type = Column::Type::number;
-  std::int64_t missing = 0;
-  std::optional<double> min, max;                    ///< of a column of numbers
-  std::optional<std::int64_t> min_whole, max_whole;  ///< of a column of integers
+/// The gaps of all strands: how many, how long, and when.
+struct GapProfile {
+  std::int64_t gaps = 0;
+  double shortest_s = 0;
+  double mean_s = 0;
+  double median_s = 0;
+  double longest_s = 0;
+  /// The share of the strands' spans that is covered: what of a gap is longer than a typical step
+  /// is not.
+  double covered = 1;
+
+  /// Gaps that begin in a month, by the hour of the day on the zone's clocks.
+  struct Month {
+    std::chrono::year_month month{};
+    std::array<std::int64_t, 24> by_hour{};
+  };
+  std::vector<Month> months{};  ///< ascending; only those with gaps
 };
 
 struct Judgement {
@@ -38,11 +51,34 @@ struct Judgement {
   TimeColumn time;
   int digits = 0;  ///< of the second that the times have
   std::vector<StrandJudgement> strands{};
-  std::vector<ColumnJudgement> columns{};
+  GapProfile gap_profile{};
+  std::vector<ColumnSeen> columns{};
   std::vector<Finding> findings{};  ///< the worst first
 };
 
-/// Judges records as they arrived. Cost: a pass over each column, and the order of settle().
-Judgement judge(const Records& records, double gap_factor = 3);
+/// How bad a kind of finding is: 3 records at fault, 2 signs of a clock or a source that can't be
+/// trusted, 1 what settling and filling are for, 0 notes.
+int weight_of(const std::string& kind);
+
+struct JudgeOptions {
+  double gap_factor = 3;  ///< a gap is a step longer than so many typical ones
+  Calendar calendar{};    ///< days that are not worked are no part of a step
+  Instant now{};          ///< later times lie in the future; the epoch: do not look
+};
+
+/// Judges records as they arrived.
+///
+/// Findings, besides a record's faults and what reading noticed: `out-of-order`, `duplicate-times`,
+/// `gap`, `rate-change` (the typical step changes for good), `jitter` (most steps are off the
+/// typical one by more than a hundredth), `clock-jump` (the clock is set back, or is ahead or
+/// behind for some records), `stuck-clock` (one time for five records or more in a strand that
+/// hardly repeats times), `stuck-reading` (a column says the same far longer than it does),
+/// `round-instant` (the start of an epoch or a century, far from all else), `future-time`,
+/// `whole-second` (times without a fraction among times with one) and `key-spelling` (keys that
+/// differ only in case or space).
+///
+/// Cost: some passes over the times, one over each column, and for strands out of order the order
+/// of settle().
+Judgement judge(const Records& records, const JudgeOptions& options = {});
 
 }  // namespace zerobeat

@@ -47,6 +47,8 @@ struct ReadOptions {
 
   /// Keep only these columns in memory (all when unset); the others are judged all the same.
   std::optional<std::vector<std::string>> decode{};
+  /// Judge the columns while they are read and keep none: Records::seen. For a look without steps.
+  bool judge_only = false;
   /// No record has a time; stamp() gives them theirs.
   bool untimed = false;
   /// Read no further than about so many bytes; 0: all. For a look at a source's columns.

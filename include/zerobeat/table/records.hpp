@@ -10,6 +10,7 @@
 #include <string>
 #include <vector>
 #include <zerobeat/table/account.hpp>
+#include <zerobeat/table/seen.hpp>
 #include <zerobeat/table/table.hpp>
 #include <zerobeat/time/timestamp.hpp>
 #include <zerobeat/time/zone.hpp>
@@ -78,6 +79,7 @@ struct Records {
   /// records, kept or not, came before each, as nanoseconds.
   std::vector<PreambleLine> preamble{};
   bool untimed = false;
+  std::vector<ColumnSeen> seen{};  ///< the columns, when they were judged while read, not kept
 
   std::size_t size() const { return times.size(); }
   Account account() const { return {{source}, {}}; }

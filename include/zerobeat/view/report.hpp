@@ -7,8 +7,15 @@
 
 namespace zerobeat {
 
-/// An aligned report: the account, the strands, the columns, and the findings, the worst first.
-std::string report_text(const Judgement& judgement);
+/// How a report looks.
+struct ReportLook {
+  std::size_t width = 0;  ///< columns of the terminal; 0: as wide as it comes
+  bool color = false;     ///< the kinds of findings by how bad they are
+};
+
+/// An aligned report: the account, the findings, the worst first, the strands, the gaps by month
+/// and hour, and the columns.
+std::string report_text(const Judgement& judgement, const ReportLook& look = {});
 
 /// The same as JSON, one object, indented by two spaces.
 std::string report_json(const Judgement& judgement);

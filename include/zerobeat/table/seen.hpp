@@ -1,0 +1,81 @@
+/// What was seen of a column while it was read: its range, what is missing, and how long it kept
+/// saying the same.
+
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+#include <zerobeat/table/column.hpp>
+
+namespace zerobeat {
+
+/// Runs of equal readings, one after the other; missing readings are passed over. Parts that were
+/// looked at side by side are put together in order.
+class ReadingRuns {
+ public:
+  /// Runs shorter than this are never too long.
+  static constexpr std::int64_t shortest_kept = 7;
+
+  /// The next reading, and its row.
+  void add(double value, std::int64_t row) {
+    ++readings_;
+    if (open_.length > 0 && value == value_) {
+      ++open_.length;
+      return;
+    }
+    close();
+    value_ = value;
+    open_ = {row, 1};
+    if (readings_ == 1) head_value_ = value;
+  }
+  /// Readings of ascending rows from `row` on, none missing.
+  void add(std::span<const double> values, std::int64_t row);
+
+  /// What comes after, its rows counted on from `rows`.
+  void append(const ReadingRuns& next, std::int64_t rows);
+
+  /// Readings in runs so long that chance does not explain them: more than six, and fifteen times
+  /// what a run has on average besides. None when all readings are the same.
+  struct Stuck {
+    std::int64_t runs = 0;
+    std::int64_t readings = 0;
+    std::int64_t first_row = 0;
+    std::int64_t longest = 0;  ///< readings in the longest
+  };
+  Stuck stuck() const;
+
+ private:
+  struct Run {
+    std::int64_t row = 0;
+    std::int64_t length = 0;
+  };
+  void close() {
+    if (open_.length == 0) return;
+    ++runs_;
+    if (runs_ == 1) head_ = open_;
+    if (open_.length >= shortest_kept) long_runs_.push_back(open_);
+  }
+
+  std::int64_t readings_ = 0;
+  std::int64_t runs_ = 0;  // closed ones
+  std::vector<Run> long_runs_{};
+  Run head_{};  // the first, once closed
+  Run open_{};
+  double value_ = 0;  // of the open run
+  double head_value_ = 0;
+};
+
+/// A value column, as far as it was looked at.
+struct ColumnSeen {
+  std::string name{};
+  Column::Type type = Column::Type::number;
+  std::int64_t missing = 0;
+  std::optional<double> min{}, max{};                    ///< of a column of numbers
+  std::optional<std::int64_t> min_whole{}, max_whole{};  ///< of a column of integers
+  ReadingRuns runs{};                                    ///< of numeric columns
+};
+
+}  // namespace zerobeat
