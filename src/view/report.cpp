@@ -135,7 +135,55 @@ std::string columns_text(const Judgement& judgement) {
   return detail::aligned(rows, 2, 5, "  ");
 }
 
+using Json = nlohmann::ordered_json;
+
+Json json_of(const SourceAccount& account) {
+  Json out;
+  out["source"] = printable(account.source);
+  out["records"] = account.records;
+  out["kept"] = account.kept;
+  out["rejected"] = account.rejected;
+  out["merged"] = account.merged;
+  out["rejected_by_reason"] = Json::object();
+  for (std::size_t i = 0; i < reasons; ++i) {
+    const auto reason = static_cast<Reason>(i);
+    if (reason == Reason::unreadable_reading || account.by_reason[i] == 0) continue;
+    out["rejected_by_reason"][std::string(word(reason))] = account.by_reason[i];
+  }
+  out["unreadable_readings"] = account.unreadable_readings();
+  return out;
+}
+
+Json json_of(const Account& account) {
+  Json out;
+  out["sources"] = Json::array();
+  for (const auto& source : account.sources) out["sources"].push_back(json_of(*source));
+  out["steps"] = Json::array();
+  for (const auto& step : account.steps) {
+    out["steps"].push_back({{"step", step.step},
+                            {"options", step.what},
+                            {"rows_in", step.rows_in},
+                            {"rows_out", step.rows_out},
+                            {"cells_filled", step.cells_filled},
+                            {"cells_clipped", step.cells_clipped}});
+  }
+  return out;
+}
+
+std::string dumped(const Json& json) {
+  return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
 }  // namespace
+
+std::string account_json(const Account& account) { return dumped(json_of(account)); }
+
+std::string account_json(const std::map<std::string, Account>& series) {
+  Json out;
+  out["series"] = Json::object();
+  for (const auto& [name, account] : series) out["series"][name] = json_of(account);
+  return dumped(out);
+}
 
 std::string report_text(const Judgement& judgement, const ReportLook& look) {
   const SourceAccount& account = *judgement.account;
@@ -154,21 +202,7 @@ std::string report_text(const Judgement& judgement, const ReportLook& look) {
 }
 
 std::string report_json(const Judgement& judgement) {
-  using Json = nlohmann::ordered_json;
-  const SourceAccount& account = *judgement.account;
-  Json out;
-  out["source"] = printable(account.source);
-  out["records"] = account.records;
-  out["kept"] = account.kept;
-  out["rejected"] = account.rejected;
-  out["merged"] = account.merged;
-  out["rejected_by_reason"] = Json::object();
-  for (std::size_t i = 0; i < reasons; ++i) {
-    const auto reason = static_cast<Reason>(i);
-    if (reason == Reason::unreadable_reading || account.by_reason[i] == 0) continue;
-    out["rejected_by_reason"][std::string(word(reason))] = account.by_reason[i];
-  }
-  out["unreadable_readings"] = account.unreadable_readings();
+  Json out = json_of(*judgement.account);
   out["time"] = {{"column", judgement.time.name},
                  {"format", judgement.time.format},
                  {"zone", judgement.time.zone.name()}};
@@ -220,7 +254,7 @@ std::string report_json(const Judgement& judgement) {
          {"first_line", finding.first_line == 0 ? Json(nullptr) : Json(finding.first_line)},
          {"message", finding.message}});
   }
-  return out.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+  return dumped(out);
 }
 
 }  // namespace zerobeat

@@ -16,12 +16,15 @@ namespace zerobeat::tool {
 struct General {
   bool quiet = false;
   std::optional<std::int64_t> threads{};
+  std::string account{};
 };
 
 template <typename Visitor, OptionsOf<General> O>
 void fields(Visitor&& visit, O& o) {
   visit("quiet", o.quiet, "", "say nothing but errors");
   visit("threads", o.threads, "N", "use so many threads; unset: one a core");
+  visit("account", o.account, "FILE",
+        "write the account as JSON: what became of the records, and what each step did");
 }
 
 /// Where data goes.

@@ -96,6 +96,7 @@ class Check : public ReadingCommand {
       }
     }
     set_aside(sources, accounts);
+    write_account(general.account, {accounts, {}});
     if (options_.json) {
       Output output("-");
       output.write(records.size() == 1 ? json : "[" + json + "]\n");
@@ -127,7 +128,7 @@ class StepCommand : public ReadingCommand {
     }
     Settle settling;
     if constexpr (std::same_as<Options, Settle>) settling = options_;
-    Timeline timeline = timelines_of(sources, settling, general.quiet)[0];
+    Timeline timeline = timelines_of(sources, settling, general.quiet, general.account)[0];
     std::vector<ClipChange> changes;
     if constexpr (std::same_as<Options, Clip>) {
       timeline = clip(timeline, options_, options_.changes.empty() ? nullptr : &changes);
@@ -145,6 +146,7 @@ class StepCommand : public ReadingCommand {
     write_csv(timeline, output, write_);
     if (changes_output) changes_output->commit();
     output.commit();
+    write_account(general.account, timeline.account());
     tell(general.quiet, to_text(timeline.account()));
   }
 
@@ -174,9 +176,11 @@ class StampCommand : public ReadingCommand {
     read.untimed = true;
     const auto records = read_all(sources, general.quiet);
     set_aside(sources, {records[0].source});
+    write_account(general.account, records[0].account());
     check_limits(*records[0].source, sources[0].limits);
     const Timeline timeline = settle(stamp(records[0], options_, calendar));
     write_csv(timeline, target_.output, write_);
+    write_account(general.account, timeline.account());
     tell(general.quiet, to_text(timeline.account()));
   }
 
@@ -201,10 +205,11 @@ class JoinCommand : public ReadingCommand {
 
   void run() override {
     auto sources = this->sources(2, any_number);
-    auto timelines = timelines_of(sources, Settle{}, general.quiet);
+    auto timelines = timelines_of(sources, Settle{}, general.quiet, general.account);
     const Timeline joined =
         join(timelines[0], std::span<const Timeline>(timelines).subspan(1), options_);
     write_csv(joined, target_.output, write_);
+    write_account(general.account, joined.account());
     tell(general.quiet, to_text(joined.account()));
   }
 
@@ -230,7 +235,7 @@ class PlotCommand : public ReadingCommand {
     if (target_.output.empty()) fail_usage("plot: say where the picture goes: -o FIGURE.png");
     if (!options_.over.empty()) files_.push_back(options_.over);
     auto sources = this->sources(1, any_number);
-    auto timelines = timelines_of(sources, Settle{}, general.quiet);
+    auto timelines = timelines_of(sources, Settle{}, general.quiet, general.account);
     std::optional<Timeline> over;
     if (!options_.over.empty()) {
       over = timelines.back();
@@ -239,7 +244,14 @@ class PlotCommand : public ReadingCommand {
     Output output(target_.output);
     plot(timelines, over ? &*over : nullptr, options_, output, target_.output);
     output.commit();
-    for (const auto& timeline : timelines) tell(general.quiet, to_text(timeline.account()));
+    Account drawn;
+    for (const auto& timeline : timelines) {
+      const Account& own = timeline.account();
+      drawn.sources.insert(drawn.sources.end(), own.sources.begin(), own.sources.end());
+      drawn.steps.insert(drawn.steps.end(), own.steps.begin(), own.steps.end());
+      tell(general.quiet, to_text(own));
+    }
+    write_account(general.account, drawn);
   }
 
  private:
@@ -255,8 +267,16 @@ RunOptions drawing(bool causal) {
           }};
 }
 
-void run_and_tell(const std::string& path, bool causal, bool quiet) {
+void run_and_tell(const std::string& path, bool causal, const General& general) {
   const RunResult result = run_plan(load_plan(path), drawing(causal));
+  if (!general.account.empty()) {
+    std::map<std::string, Account> accounts;
+    for (const auto& [name, timeline] : result.series) accounts[name] = timeline.account();
+    Output output(general.account);
+    output.write(account_json(accounts));
+    output.commit();
+  }
+  const bool quiet = general.quiet;
   std::string text = ledger_text(result.ledger);
   for (const auto& file : result.written) text += "\nwrote " + file;
   tell(quiet, text);
@@ -270,7 +290,7 @@ class RunCommand : public Command {
   }
   void run() override {
     if (files_.size() != 1) fail_usage("run: name one plan: run PLAN.toml");
-    run_and_tell(files_[0], flags_.causal, general.quiet);
+    run_and_tell(files_[0], flags_.causal, general);
   }
 
  private:
@@ -302,7 +322,7 @@ class DemoCommand : public Command {
     const std::string folder = files_.empty() ? "zerobeat-demo" : files_[0];
     write_harbour(folder);
     tell(general.quiet, fmt::format("the harbour's records and its plan are in {}\n", folder));
-    run_and_tell((std::filesystem::path(folder) / "plan.toml").string(), false, general.quiet);
+    run_and_tell((std::filesystem::path(folder) / "plan.toml").string(), false, general);
   }
 };
 

@@ -141,8 +141,15 @@ void set_aside(const std::vector<SourceFile>& sources,
   for (auto& [path, output] : outputs) output.commit();
 }
 
+void write_account(const std::string& path, const Account& account) {
+  if (path.empty()) return;
+  Output output(path);
+  output.write(account_json(account));
+  output.commit();
+}
+
 std::vector<Timeline> timelines_of(std::vector<SourceFile>& sources, const Settle& settling,
-                                   bool quiet) {
+                                   bool quiet, const std::string& account_path) {
   const auto records = read_all(sources, quiet);
   std::vector<Timeline> timelines;
   std::vector<std::shared_ptr<const SourceAccount>> accounts;
@@ -151,6 +158,7 @@ std::vector<Timeline> timelines_of(std::vector<SourceFile>& sources, const Settl
     accounts.push_back(timelines.back().account().sources.front());
   }
   set_aside(sources, accounts);
+  write_account(account_path, {accounts, {}});
   for (std::size_t i = 0; i < sources.size(); ++i) check_limits(*accounts[i], sources[i].limits);
   return timelines;
 }

@@ -32,8 +32,12 @@ std::vector<Records> read_all(std::vector<SourceFile>& sources, bool quiet);
 void set_aside(const std::vector<SourceFile>& sources,
                const std::vector<std::shared_ptr<const SourceAccount>>& accounts);
 
-/// Reads, settles, sets aside and checks the limits of all files.
+/// Writes an account as JSON, whole or not at all; does nothing for an empty path.
+void write_account(const std::string& path, const Account& account);
+
+/// Reads, settles, sets aside and checks the limits of all files. When a limit is passed, the
+/// account of the sources is written all the same.
 std::vector<Timeline> timelines_of(std::vector<SourceFile>& sources, const Settle& settling,
-                                   bool quiet);
+                                   bool quiet, const std::string& account_path);
 
 }  // namespace zerobeat::tool
