@@ -93,7 +93,7 @@ std::vector<std::pair<Instant, std::string>> round_instants(const Zone& zone) {
 void look_for_round_instants(const StrandTimes& times, const Zone& zone, StrandFindings& out) {
   constexpr std::int64_t far = std::int64_t{30} * 86'400 * 1'000'000'000;
   for (const auto& [instant, name] : round_instants(zone)) {
-    const auto [from, to] = std::ranges::equal_range(times.sorted, instant);
+    const auto [from, to] = std::equal_range(times.sorted.begin(), times.sorted.end(), instant);
     if (from == to) continue;
     const bool near_before =
         from != times.sorted.begin() && nanoseconds_between(*std::prev(from), instant) < far;

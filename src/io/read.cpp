@@ -21,7 +21,7 @@ namespace {
 using namespace detail;
 
 /// Chunks do not depend on the number of threads, so that neither does anything read from them.
-constexpr std::size_t chunk_bytes = std::size_t{1} << 17;
+constexpr std::size_t usual_chunk_bytes = std::size_t{1} << 17;
 
 /// A validity bitmap that grows at its end; none until something is missing.
 class GrowingValidity {
@@ -171,12 +171,12 @@ class Assembly {
   }
 
   /// What was seen of a column that was judged and not kept.
-  ColumnSeen take_seen(std::size_t i, const std::string& name) {
+  ColumnSeen take_seen(std::size_t i, const std::string& name, std::size_t rows) {
     WholeColumn& column = columns_[i];
     ColumnSeen seen = std::move(column.seen);
     seen.name = name;
     if (!layout_.values[i].numeric) {
-      const auto texts = static_cast<std::int64_t>(times.size()) - column.empty_cells;
+      const auto texts = static_cast<std::int64_t>(rows) - column.empty_cells;
       seen.type =
           texts > 0 && column.boolean_cells == texts ? Column::Type::boolean : Column::Type::text;
       seen.missing = column.empty_cells;
@@ -293,7 +293,7 @@ std::size_t chunk_start(std::string_view text, std::size_t target) {
 /// record; the one before knows where it really ended, and where that differs, the chunk is read
 /// again from there.
 void read_pass(const SourceText& source, const FoundLayout& found,
-               const MissingWords& missing_words, Assembly& assembly) {
+               const MissingWords& missing_words, std::size_t chunk_bytes, Assembly& assembly) {
   const std::string_view text = source.text;
   std::size_t next_begin = found.data_begin;
   std::size_t true_end = found.data_begin;
@@ -485,7 +485,7 @@ Records finish(Assembly& assembly, const SourceText& source, const FoundLayout& 
   records.values = Table(rows);
   for (std::size_t i = 0; i < found.layout.values.size(); ++i) {
     if (options.judge_only) {
-      records.seen.push_back(assembly.take_seen(i, found.names[found.layout.values[i].cell]));
+      records.seen.push_back(assembly.take_seen(i, found.names[found.layout.values[i].cell], rows));
     }
     if (!found.layout.values[i].keep) continue;
     records.values.add(found.names[found.layout.values[i].cell], assembly.take_column(i));
@@ -659,7 +659,8 @@ Records read_source(SourceText source, const ReadOptions& options) {
   int corrected_format = 0, corrected_order = 0;
   for (;;) {
     Assembly assembly(source, found, options);
-    read_pass(source, found, missing_words, assembly);
+    read_pass(source, found, missing_words,
+              options.chunk_bytes != 0 ? options.chunk_bytes : usual_chunk_bytes, assembly);
 
     // The samples that the options show a format or an order for are few; the column decides.
     if (!options.untimed && !options.date_order && corrected_order < 2 &&

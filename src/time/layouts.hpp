@@ -170,6 +170,9 @@ struct LastMinute {
 
 class IsoLayout {
  public:
+  // The last minute is always one: else the text that it starts out as would be read as that.
+  IsoLayout() { read_new_minute("1970-01-01T00:00"); }
+
   /// Reads n bytes at p. Returns false when they are not of the layout.
   [[gnu::always_inline]] bool read(const char* p, std::size_t n, LayoutTime& out) {
     if (n < 16) return false;
@@ -205,7 +208,9 @@ class IsoLayout {
 /// hh:mm:ss and what may follow.
 class DatedLayout {
  public:
-  explicit DatedLayout(DateOrder order) : order_(order) {}
+  explicit DatedLayout(DateOrder order) : order_(order) {
+    read_new_minute(order == DateOrder::ymd ? "1970/01/01 00:00" : "01/01/1970 00:00");
+  }
 
   [[gnu::always_inline]] bool read(const char* p, std::size_t n, LayoutTime& out) {
     if (n < 16) return false;

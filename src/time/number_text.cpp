@@ -113,15 +113,18 @@ TimeVerdict read_serial(std::string_view text, bool from_1904, Civil& civil) {
   Wide numerator = decimal.digits;
   int exponent = decimal.exponent;
   for (; exponent < -20; ++exponent) numerator /= 10;
-  for (; exponent > 0; --exponent) numerator *= 10;
-  if (numerator > most) return out_of_range;
+  constexpr std::int64_t last_day = 4'000'000;
+  for (; exponent > 0; --exponent) {
+    if (numerator > last_day) return out_of_range;
+    numerator *= 10;
+  }
   Wide denominator = 1;
   for (; exponent < 0; ++exponent) denominator *= 10;
   constexpr std::int64_t day = 86'400'000;
   const Wide whole = numerator / denominator;
   const Wide rest = numerator % denominator;
   const Wide milliseconds = (2 * rest * day + denominator) / (2 * denominator);
-  if (whole > 4'000'000) return out_of_range;
+  if (whole > last_day) return out_of_range;
   auto days = static_cast<std::int64_t>(whole);
   if (!from_1904 && (days == 0 || days == 60)) return impossible;
   using namespace std::chrono;

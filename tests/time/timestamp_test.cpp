@@ -284,6 +284,19 @@ TEST_CASE("reading many texts is reading each", "[timestamp]") {
   }
 }
 
+TEST_CASE("what a fast reader starts out with is no time", "[timestamp]") {
+  for (const char* how : {"iso", "dmy", "ymd", "epoch-s"}) {
+    for (const char byte : {'\0', '\xff', ' '}) {
+      TimestampReader reader({.format = format(how)});
+      const std::string text(16, byte);
+      const std::vector<std::string_view> texts{text};
+      std::vector<TimeReading> out(1);
+      reader.read(texts, out);
+      CHECK(out[0].verdict == TimeVerdict::unreadable);
+    }
+  }
+}
+
 TEST_CASE("the size of epochs tells their unit, unless they run on from the nineteen-seventies",
           "[timestamp]") {
   const auto decide = [](std::initializer_list<const char*> texts) {

@@ -49,6 +49,8 @@ struct ReadOptions {
   std::optional<std::vector<std::string>> decode{};
   /// Judge the columns while they are read and keep none: Records::seen. For a look without steps.
   bool judge_only = false;
+  /// Read in chunks of about so many bytes; 0: as is best. What is read does not depend on it.
+  std::size_t chunk_bytes = 0;
   /// No record has a time; stamp() gives them theirs.
   bool untimed = false;
   /// Read no further than about so many bytes; 0: all. For a look at a source's columns.
