@@ -8,6 +8,7 @@
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/regular/resample.hpp>
+#include <zerobeat/time/time_form.hpp>
 #include <zerobeat/time/timestamp.hpp>
 #include <zerobeat/window/roll.hpp>
 
@@ -17,16 +18,31 @@ namespace {
 
 using namespace zerobeat;
 
-std::vector<std::string> time_texts() {
-  std::vector<std::string> texts;
-  std::mt19937 random(1);
-  Instant t = instant_of(1'761'436'800'000'000'000);
-  for (int i = 0; i < 100'000; ++i) {
-    t += std::chrono::milliseconds(random() % 60'000);
-    texts.push_back(to_text(t, 3));
+/// Times about half a minute apart, in one form, one after the other as in a file; each ends with
+/// a NUL.
+struct TimeTexts {
+  std::string text;
+  std::vector<std::string_view> views;
+
+  explicit TimeTexts(const char* form) {
+    std::mt19937 random(1);
+    TimeForm how;
+    from_text(form, how);
+    Instant t = instant_of(1'761'436'800'000'000'000);
+    std::vector<std::size_t> ends;
+    for (int i = 0; i < 100'000; ++i) {
+      t += std::chrono::milliseconds(random() % 60'000);
+      append_time(text, t, how, 3, nullptr, {});
+      ends.push_back(text.size());
+      text += '\0';
+    }
+    std::size_t from = 0;
+    for (const std::size_t end : ends) {
+      views.push_back(std::string_view(text).substr(from, end - from));
+      from = end + 1;
+    }
   }
-  return texts;
-}
+};
 
 Timeline level(std::size_t rows) {
   Timeline::Parts parts;
@@ -45,28 +61,49 @@ Timeline level(std::size_t rows) {
   return Timeline(std::move(parts));
 }
 
-void timestamps_iso(benchmark::State& state) {
-  const auto texts = time_texts();
-  TimestampReader reader({.format = {.kind = TimeFormat::Kind::iso}});
+/// Text to instant, judged, in blocks as a reader of columns has them.
+void timestamps(benchmark::State& state, const char* form, const char* format,
+                const char* zone = "UTC") {
+  const TimeTexts texts(form);
+  const auto& views = texts.views;
+  TimestampOptions options{.zone = Zone::find(zone), .repeated = Repeated::earlier};
+  from_text(format, options.format);
+  TimestampReader reader(options);
+  constexpr std::size_t block = 1000;
+  std::vector<TimeReading> read(block);
   for (auto _ : state) {
-    for (const auto& text : texts) benchmark::DoNotOptimize(reader.read(text));
+    for (std::size_t at = 0; at < views.size(); at += block) {
+      reader.read(std::span(views).subspan(at, block), read);
+      benchmark::DoNotOptimize(read.data());
+      benchmark::ClobberMemory();
+    }
   }
-  state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(texts.size()));
+  state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(views.size()));
 }
-BENCHMARK(timestamps_iso);
 
-void timestamps_strptime_timegm(benchmark::State& state) {
-  const auto texts = time_texts();
+/// The same strings through the C library.
+void strptime_timegm(benchmark::State& state, const char* form, const char* pattern) {
+  const TimeTexts texts(form);
   for (auto _ : state) {
-    for (const auto& text : texts) {
+    for (const auto text : texts.views) {
       std::tm parts{};
-      benchmark::DoNotOptimize(strptime(text.c_str(), "%Y-%m-%dT%H:%M:%S", &parts));
+      benchmark::DoNotOptimize(strptime(text.data(), pattern, &parts));
       benchmark::DoNotOptimize(timegm(&parts));
     }
   }
-  state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(texts.size()));
+  state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(texts.views.size()));
 }
-BENCHMARK(timestamps_strptime_timegm);
+BENCHMARK_CAPTURE(strptime_timegm, iso, "rfc3339", "%Y-%m-%dT%H:%M:%S");
+BENCHMARK_CAPTURE(timestamps, iso, "rfc3339", "iso");
+BENCHMARK_CAPTURE(strptime_timegm, iso_local, "%Y-%m-%dT%H:%M:%S.%f", "%Y-%m-%dT%H:%M:%S");
+BENCHMARK_CAPTURE(timestamps, iso_as_utc, "%Y-%m-%dT%H:%M:%S.%f", "iso");
+BENCHMARK_CAPTURE(timestamps, iso_local, "%Y-%m-%dT%H:%M:%S.%f", "iso", "Europe/Dublin");
+BENCHMARK_CAPTURE(strptime_timegm, dmy, "%d/%m/%Y %H:%M:%S", "%d/%m/%Y %H:%M:%S");
+BENCHMARK_CAPTURE(timestamps, dmy, "%d/%m/%Y %H:%M:%S", "dmy");
+BENCHMARK_CAPTURE(strptime_timegm, epoch_s, "%s", "%s");
+BENCHMARK_CAPTURE(timestamps, epoch_s, "%s", "epoch-s");
+BENCHMARK_CAPTURE(strptime_timegm, epoch_ms, "epoch-ms", "%s");
+BENCHMARK_CAPTURE(timestamps, epoch_ms, "epoch-ms", "epoch-ms");
 
 void plain_sum(benchmark::State& state) {
   const Timeline timeline = level(4'000'000);

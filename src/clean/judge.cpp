@@ -446,29 +446,49 @@ void add_clock_findings(const Records& records, const RecordOrder& order,
   findings.add("future-time", future, "times later than now; see --latest");
 }
 
-/// How many digits of the second the times have, and which are whole seconds among fractions.
-void look_at_digits(const Records& records, Judgement& out, Findings& findings) {
-  const auto times = records.times.times();
+/// How fine times are, and how many lie on whole seconds.
+struct Fineness {
+  int digits = 0;
+  Noticed whole_seconds;
+};
+
+Fineness fineness_of(std::span<const Instant> times, std::size_t from, std::size_t until) {
+  Fineness out;
+  const auto own = times.subspan(from, until - from);
   // Divisors that are known make each test a multiplication.
   const auto finer_than = [&]<std::int64_t unit>(std::integral_constant<std::int64_t, unit>) {
-    return std::ranges::any_of(times, [](Instant t) { return nanoseconds_of(t) % unit != 0; });
+    return std::ranges::any_of(own, [](Instant t) { return nanoseconds_of(t) % unit != 0; });
   };
   if (finer_than(std::integral_constant<std::int64_t, 1'000'000'000>())) {
     out.digits = !finer_than(std::integral_constant<std::int64_t, 1'000'000>()) ? 3
                  : !finer_than(std::integral_constant<std::int64_t, 1'000>())   ? 6
                                                                                 : 9;
   }
-  if (out.digits == 0 || times.size() < 8) return;
-  Noticed whole;
-  for (std::size_t row = 0; row < times.size(); ++row) {
+  for (std::size_t row = from; row < until; ++row) {
     if (nanoseconds_of(times[row]) % 1'000'000'000 == 0) [[unlikely]] {
-      whole.add(static_cast<std::int64_t>(row));
+      out.whole_seconds.add(static_cast<std::int64_t>(row));
     }
+  }
+  return out;
+}
+
+/// How many digits of the second the times have, and which are whole seconds among fractions.
+void look_at_digits(const Records& records, Judgement& out, Findings& findings) {
+  const auto times = records.times.times();
+  constexpr std::size_t part = 1 << 16;
+  std::vector<Fineness> parts((times.size() + part - 1) / part);
+  tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
+    parts[p] = fineness_of(times, p * part, std::min(times.size(), (p + 1) * part));
+  });
+  Noticed whole;
+  for (const Fineness& own : parts) {
+    out.digits = std::max(out.digits, own.digits);
+    add_up(whole, own.whole_seconds);
   }
   const auto all = static_cast<double>(times.size());
   const auto count = static_cast<double>(whole.count);
   const double by_chance = all * std::pow(10.0, -out.digits);
-  if (count * 2 >= all || count < 2 || count <= 10 * by_chance) return;
+  if (out.digits == 0 || count * 2 >= all || count < 2 || count <= 10 * by_chance) return;
   findings.add("whole-second", whole,
                "times without a fraction among times with one; a second source, or a lost "
                "fraction?");

@@ -205,9 +205,12 @@ class ChunkReader {
     };
     if (has_layout(layout_.times) && !layout_.clock_cell && !missing_words_.has_further()) {
       read_by_own_layout(
-          layout_.times, count, layout_counts_, [&](std::size_t i) { return find(line[i]); },
-          [&](std::size_t) { return times + kept; },
-          [&](std::size_t i, const std::int64_t*, std::size_t n, bool has_offset) {
+          layout_.times, count, layout_counts_,
+          [find, line](std::size_t i) { return find(line[i]); },
+          [&](std::size_t from) {
+            return [to = times + kept - from](std::size_t i, std::int64_t t) { to[i] = t; };
+          },
+          [&](std::size_t i, std::size_t n, bool has_offset) {
             note_offset(has_offset, line[i].line);
             if (kept != i) std::memmove(line + kept, line + i, n * sizeof(Line));
             kept += n;

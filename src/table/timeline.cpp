@@ -78,14 +78,14 @@ std::optional<Nanoseconds> typical_step(std::span<const Instant> times) {
     std::int64_t below = 0, zeros = 0, at_low = 0;
     std::vector<std::int64_t> within;
   };
-  constexpr std::size_t part_steps = 1 << 18;
+  constexpr std::size_t part_steps = 1 << 13;  // small enough to stay where it was allocated
   std::vector<Part> parts((times.size() - 1 + part_steps - 1) / part_steps);
   tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
     Part own;
     const std::size_t from = 1 + p * part_steps;
     const std::size_t until = std::min(times.size(), from + part_steps);
-    own.within.resize(until - from + 1);
-    std::int64_t* out = own.within.data();
+    thread_local std::vector<std::int64_t> scratch(part_steps + 1);
+    std::int64_t* out = scratch.data();
     for (std::size_t i = from; i < until; ++i) {
       const std::int64_t step = step_between(times[i - 1], times[i]);
       own.zeros += step == 0;
@@ -95,7 +95,7 @@ std::optional<Nanoseconds> typical_step(std::span<const Instant> times) {
       *out = step;
       out += (step > low) & (step <= high);
     }
-    own.within.resize(static_cast<std::size_t>(out - own.within.data()));
+    own.within.assign(scratch.data(), out);
     parts[p] = std::move(own);
   });
   std::size_t below = 0, zeros = 0, at_low = 0;

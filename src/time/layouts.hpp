@@ -46,47 +46,72 @@ inline bool eight_digits(std::uint64_t x, std::uint64_t& out) {
 inline constexpr std::array<std::uint32_t, 10> fraction_places{
     1'000'000'000, 100'000'000, 10'000'000, 1'000'000, 100'000, 10'000, 1'000, 100, 10, 1};
 
-/// Reads what may follow the seconds: a fraction of one to nine digits, then nothing, Z or ±hh:mm.
-[[gnu::always_inline]] inline bool read_tail(const char* p, std::size_t n, LayoutTime& out) {
-  if (n == 5 && p[0] == '.' && p[4] == 'Z') {  // milliseconds, the most common of all
-    const unsigned a = static_cast<unsigned char>(p[1] - '0');
-    const unsigned b = static_cast<unsigned char>(p[2] - '0');
-    const unsigned c = static_cast<unsigned char>(p[3] - '0');
-    out.nanoseconds = static_cast<std::int32_t>((a * 100 + b * 10 + c) * 1'000'000);
-    out.has_offset = true;
-    return a <= 9 && b <= 9 && c <= 9;
-  }
-  std::size_t i = 0;
-  std::uint32_t fraction = 0;
-  if (i < n && p[i] == '.') {
-    const std::size_t first = ++i;
-    for (; i < n; ++i) {
-      const auto digit = static_cast<unsigned char>(p[i] - '0');
-      if (digit > 9) break;
-      fraction = fraction * 10 + digit;
-    }
-    const std::size_t digits = i - first;
-    if (digits == 0 || digits > 9) return false;
-    fraction *= fraction_places[digits];
-  }
-  out.nanoseconds = static_cast<std::int32_t>(fraction);
-  out.has_offset = false;
-  if (i == n) return true;
-  if (p[i] == 'Z') {
-    out.has_offset = true;
-    return i + 1 == n;
-  }
-  if (i + 6 != n || p[i + 3] != ':' || (p[i] != '+' && p[i] != '-')) return false;
+/// "12:34:56" as seconds of the day, or -1. Eight bytes at once: with '0' and ':' taken off,
+/// digits are 0 to 9 and colons 0.
+[[gnu::always_inline]] inline std::int64_t read_clock(const char* p) {
+  const std::uint64_t x = load8(p) ^ 0x30303a30303a3030ULL;
+  // Digits to 9, tens of minutes and seconds to 5.
+  if (((x | (x + 0x060a00060a000606ULL)) & 0xf0f0fff0f0fff0f0ULL) != 0) return -1;
+  // Each pair of digits as one number, in the byte of the first.
+  const std::uint64_t pairs = x * 10 + (x >> 8);
+  const auto h = static_cast<std::int64_t>(pairs & 0xff);
+  if (h > 23) return -1;
+  return h * 3600 + static_cast<std::int64_t>(pairs >> 24 & 0xff) * 60 +
+         static_cast<std::int64_t>(pairs >> 48 & 0xff);
+}
+
+/// Z or ±hh:mm at the end of a text, n bytes at p.
+inline bool read_tail_offset(const char* p, std::size_t n, LayoutTime& out) {
+  out.has_offset = true;
+  if (n == 1) return p[0] == 'Z';
+  if (n != 6 || p[3] != ':' || (p[0] != '+' && p[0] != '-')) return false;
   const auto digit = [&](std::size_t k) {
-    return static_cast<unsigned>(static_cast<unsigned char>(p[i + k] - '0'));
+    return static_cast<unsigned>(static_cast<unsigned char>(p[k] - '0'));
   };
   if (digit(1) > 9 || digit(2) > 9 || digit(4) > 5 || digit(5) > 9) return false;
   const unsigned hours = digit(1) * 10 + digit(2);
   if (hours > 23) return false;
   const auto offset = static_cast<std::int64_t>(hours * 3600 + (digit(4) * 10 + digit(5)) * 60);
-  out.seconds += p[i] == '+' ? -offset : offset;
-  out.has_offset = true;
+  out.seconds += p[0] == '+' ? -offset : offset;
   return true;
+}
+
+/// A fraction of any length up to nine digits, then nothing or an offset.
+inline bool read_long_tail(const char* p, std::size_t n, LayoutTime& out) {
+  std::size_t i = 0;
+  std::uint32_t fraction = 0;
+  if (p[0] == '.') {
+    const std::size_t first = ++i;
+    for (; i < n; ++i) {
+      const auto digit = static_cast<unsigned char>(p[i] - '0');
+      if (digit > 9) break;
+      fraction = fraction * 10 + digit;
+      if (i - first >= 9) return false;
+    }
+    const std::size_t digits = i - first;
+    if (digits == 0) return false;
+    fraction *= fraction_places[digits];
+  }
+  out.nanoseconds = static_cast<std::int32_t>(fraction);
+  return i == n || read_tail_offset(p + i, n - i, out);
+}
+
+/// Reads what may follow the seconds: a fraction of one to nine digits, then nothing, Z or ±hh:mm.
+[[gnu::always_inline]] inline bool read_tail(const char* p, std::size_t n, LayoutTime& out) {
+  if (n == 0) return true;
+  if (n == 4 || n == 5) {
+    // Milliseconds, the most common of all: ".fff" at once.
+    std::uint32_t x;
+    std::memcpy(&x, p, 4);
+    x ^= 0x3030302e;
+    if (((x | (x + 0x06060600)) & 0xf0f0f0ff) == 0 && (n == 4 || p[4] == 'Z')) {
+      out.nanoseconds = static_cast<std::int32_t>(
+          ((x >> 8 & 0xf) * 100 + (x >> 16 & 0xf) * 10 + (x >> 24)) * 1'000'000);
+      out.has_offset = n == 5;
+      return true;
+    }
+  }
+  return read_long_tail(p, n, out);
 }
 
 /// Seconds so far from the ends of the range of Instant that no clock and offset reach over them.
@@ -105,82 +130,58 @@ struct InstantLimits {
   }
 };
 
-/// The last minute read, 2025-10-26T01:30 or 26/10/2025 01:30, which most timestamps share with
-/// the one before, and its date, which almost all do.
-struct LastMinute {
-  std::uint64_t head = 0, tail = 0;
+/// The last date read, of ten characters, which most timestamps share with the one before.
+struct LastDate {
+  std::uint64_t head = 0;
+  std::uint16_t tail = 0;
   std::int64_t seconds = 0;
-  std::uint64_t date_head = 0;
-  std::uint16_t date_tail = 0;
-  std::int64_t date_seconds = 0;
 
   [[gnu::always_inline]] bool holds(const char* p) const {
-    return load8(p) == head && load8(p + 8) == tail;
-  }
-  bool holds_date(const char* p) const {
     std::uint16_t own_tail;
     std::memcpy(&own_tail, p + 8, 2);
-    return load8(p) == date_head && own_tail == date_tail;
+    return load8(p) == head && own_tail == tail;
   }
   /// Takes on the date of 10 characters at p, which are so many seconds.
-  void keep_date(const char* p, std::int64_t since_1970) {
-    date_head = load8(p);
-    std::memcpy(&date_tail, p + 8, 2);
-    date_seconds = since_1970;
-  }
-  /// Takes on the minute at p, whose date is the last one. Returns false when its clock is none.
-  bool keep_minute(const char* p) {
-    const auto digit = [&](std::size_t i) {
-      return static_cast<unsigned>(static_cast<unsigned char>(p[i] - '0'));
-    };
-    if (digit(11) > 2 || digit(12) > 9 || p[13] != ':' || digit(14) > 5 || digit(15) > 9)
-      return false;
-    const unsigned hour = digit(11) * 10 + digit(12);
-    if (hour > 23) return false;
+  void keep(const char* p, std::int64_t since_1970) {
     head = load8(p);
-    tail = load8(p + 8);
-    seconds = date_seconds + hour * 3600 + (digit(14) * 10 + digit(15)) * 60;
-    return true;
+    std::memcpy(&tail, p + 8, 2);
+    seconds = since_1970;
   }
 };
 
-/// What may follow the minute: nothing, or :ss, a fraction, and an offset.
-[[gnu::always_inline]] inline bool read_after_minute(const char* p, std::size_t n,
-                                                     LayoutTime& out) {
-  if (n == 8) {
-    // :ss.fffZ, the most common of all, at once: with the template taken off, digits are 0 to 9
-    // (0 to 5 the tens of seconds) and the rest is 0.
-    const std::uint64_t x = load8(p) ^ 0x5a3030302e30303aULL;
-    if (((x | (x + 0x0006060600060a00ULL)) & 0xfff0f0f0fff0f0ffULL) == 0) {
-      out.seconds += static_cast<std::int64_t>((x >> 8 & 0xf) * 10 + (x >> 16 & 0xf));
-      out.nanoseconds = static_cast<std::int32_t>(
-          ((x >> 32 & 0xf) * 100 + (x >> 40 & 0xf) * 10 + (x >> 48 & 0xf)) * 1'000'000);
-      out.has_offset = true;
-      return true;
-    }
+/// What follows a date and the character between: hh:mm, or hh:mm:ss and what may follow it. The
+/// text goes on for n bytes from p.
+[[gnu::always_inline]] inline bool read_clock_and_tail(const char* p, std::size_t n,
+                                                       LayoutTime& out) {
+  std::int64_t clock;
+  if (n < 8) {
+    if (n != 5) return false;
+    char whole[8];
+    std::memcpy(whole, p, 5);
+    std::memcpy(whole + 5, ":00", 3);
+    clock = read_clock(whole);
+    out.seconds += clock;
+    return clock >= 0;
   }
-  if (n == 0) return true;
-  if (n < 3 || p[0] != ':') return false;
-  const auto tens = static_cast<unsigned char>(p[1] - '0');
-  const auto ones = static_cast<unsigned char>(p[2] - '0');
-  if (tens > 5 || ones > 9) return false;
-  out.seconds += tens * 10 + ones;
-  return n == 3 || read_tail(p + 3, n - 3, out);
+  clock = read_clock(p);
+  out.seconds += clock;
+  return clock >= 0 && read_tail(p + 8, n - 8, out);
 }
 
 class IsoLayout {
  public:
-  // The last minute is always one: else the text that it starts out as would be read as that.
-  IsoLayout() { read_new_minute("1970-01-01T00:00"); }
+  // The last date is always one: else the text that it starts out as would be read as that.
+  IsoLayout() { read_new_date("1970-01-01"); }
 
   /// Reads n bytes at p. Returns false when they are not of the layout.
   [[gnu::always_inline]] bool read(const char* p, std::size_t n, LayoutTime& out) {
     if (n < 16) return false;
     if (!last_.holds(p)) [[unlikely]] {
-      if (!read_new_minute(p)) return false;
+      if (!read_new_date(p)) return false;
     }
+    if (p[10] != 'T' && p[10] != ' ' && p[10] != 't') return false;
     out.seconds = last_.seconds;
-    return read_after_minute(p + 16, n - 16, out);
+    return read_clock_and_tail(p + 11, n - 11, out);
   }
 
   /// Whether `seconds` are nanoseconds already.
@@ -189,19 +190,15 @@ class IsoLayout {
   void settle(TimestampCounts&) {}
 
  private:
-  [[gnu::noinline]] bool read_new_minute(const char* p) {
-    if (p[10] != 'T' && p[10] != ' ' && p[10] != 't') return false;
-    if (!last_.holds_date(p)) {
-      if (p[4] != '-' || p[7] != '-') return false;
-      TimestampReader::Civil civil;
-      if (read_iso({p, 10}, civil) != TimeVerdict::ok || !well_in_range(civil.seconds))
-        return false;
-      last_.keep_date(p, civil.seconds);
-    }
-    return last_.keep_minute(p);
+  [[gnu::noinline]] bool read_new_date(const char* p) {
+    if (p[4] != '-' || p[7] != '-') return false;
+    TimestampReader::Civil civil;
+    if (read_iso({p, 10}, civil) != TimeVerdict::ok || !well_in_range(civil.seconds)) return false;
+    last_.keep(p, civil.seconds);
+    return true;
   }
 
-  LastMinute last_;
+  LastDate last_;
 };
 
 /// Dates in numbers of ten characters, 26/10/2025 or 2025/10/26, then a space or T and hh:mm or
@@ -209,16 +206,17 @@ class IsoLayout {
 class DatedLayout {
  public:
   explicit DatedLayout(DateOrder order) : order_(order) {
-    read_new_minute(order == DateOrder::ymd ? "1970/01/01 00:00" : "01/01/1970 00:00");
+    read_new_date(order == DateOrder::ymd ? "1970/01/01" : "01/01/1970");
   }
 
   [[gnu::always_inline]] bool read(const char* p, std::size_t n, LayoutTime& out) {
     if (n < 16) return false;
     if (!last_.holds(p)) [[unlikely]] {
-      if (!read_new_minute(p)) return false;
+      if (!read_new_date(p)) return false;
     }
+    if (p[10] != ' ' && p[10] != 'T') return false;
     out.seconds = last_.seconds;
-    return read_after_minute(p + 16, n - 16, out);
+    return read_clock_and_tail(p + 11, n - 11, out);
   }
 
   static constexpr bool makes_instants = false;
@@ -231,18 +229,15 @@ class DatedLayout {
   }
 
  private:
-  [[gnu::noinline]] bool read_new_minute(const char* p) {
-    if (p[10] != ' ' && p[10] != 'T') return false;
-    if (!last_.holds_date(p)) {
-      TimestampReader::Civil civil;
-      DateProof proof;
-      if (read_dated({p, 10}, order_, civil, proof) != TimeVerdict::ok) return false;
-      if (!well_in_range(civil.seconds)) return false;
-      flush();
-      proof_ = proof;
-      last_.keep_date(p, civil.seconds);
-    }
-    return last_.keep_minute(p);
+  [[gnu::noinline]] bool read_new_date(const char* p) {
+    TimestampReader::Civil civil;
+    DateProof proof;
+    if (read_dated({p, 10}, order_, civil, proof) != TimeVerdict::ok) return false;
+    if (!well_in_range(civil.seconds)) return false;
+    flush();
+    proof_ = proof;
+    last_.keep(p, civil.seconds);
+    return true;
   }
 
   void flush() {
@@ -254,7 +249,7 @@ class DatedLayout {
   }
 
   DateOrder order_;
-  LastMinute last_;
+  LastDate last_;
   DateProof proof_;         // of the last date
   std::int64_t cells_ = 0;  // that had it
   TimestampCounts done_;
@@ -322,11 +317,14 @@ class EpochLayout {
 /// From local time to UTC: the stretch met last is remembered, so that a row costs a compare.
 class LocalOffsets {
  public:
-  explicit LocalOffsets(const Zone& zone) : zone_(zone) {
+  explicit LocalOffsets(const Zone& zone) : zone_(&zone) {
     if (!zone.is_utc()) return;
     from_ = std::numeric_limits<std::int64_t>::min() / 4;
     length_ = std::numeric_limits<std::uint64_t>::max() / 4;
   }
+
+  /// The stretch that another one met.
+  void take(const LocalOffsets& other) { *this = other; }
 
   /// Takes the offset off. Returns false for repeated and skipped times.
   [[gnu::always_inline]] bool to_utc(std::int64_t& seconds) {
@@ -341,7 +339,7 @@ class LocalOffsets {
   [[gnu::noinline]] bool look_up(std::int64_t seconds) {
     constexpr std::int64_t furthest = 10'000'000'000;  // beyond it, nothing is in range
     if (seconds > furthest || seconds < -furthest) return false;
-    const auto stretch = zone_.stretch(std::chrono::local_seconds{std::chrono::seconds(seconds)});
+    const auto stretch = zone_->stretch(std::chrono::local_seconds{std::chrono::seconds(seconds)});
     if (stretch.kind != Zone::LocalStretch::Kind::unique) return false;
     from_ = std::max(stretch.from.time_since_epoch().count(), -furthest);
     length_ = static_cast<std::uint64_t>(
@@ -350,61 +348,66 @@ class LocalOffsets {
     return true;
   }
 
-  const Zone& zone_;
+  const Zone* zone_;
   std::int64_t from_ = 0;
   std::uint64_t length_ = 0;
   std::int64_t offset_ = 0;
 };
 
 /// Reads texts from the `begin`-th on by one layout, until one is not of it, or out of the limits,
-/// or has an offset where the first had none, or the other way round. Their instants go to `times`,
-/// one after the other. Returns how many there were; `has_offset` says which kind.
-template <typename Layout, typename TextAt>
-std::size_t read_run(Layout& layout, LocalOffsets& offsets, const InstantLimits& limits,
-                     std::size_t begin, std::size_t count, TextAt&& text_at, std::int64_t* times,
-                     bool& has_offset) {
+/// or has an offset where the first had none, or the other way round. `put(i, nanoseconds)` takes
+/// their instants. Returns how many there were; `has_offset` says which kind.
+template <typename Layout, typename TextAt, typename Put>
+std::size_t read_run(Layout& shared_layout, LocalOffsets& shared_offsets,
+                     const InstantLimits& limits, std::size_t begin, std::size_t count,
+                     TextAt text_at, Put put, bool& has_offset) {
+  // Copies, which nobody else can look at, so that they stay in registers.
+  Layout layout = shared_layout;
+  LocalOffsets offsets = shared_offsets;
   std::size_t i = begin;
-  bool own_kind = false, first = true;
+  bool own_kind = false;
   for (; i < count; ++i) {
     const std::string_view text = text_at(i);
     LayoutTime time;
     if (!layout.read(text.data(), text.size(), time)) break;
-    if (first) {
+    if (time.has_offset != own_kind) [[unlikely]] {
+      if (i != begin) break;
       own_kind = time.has_offset;
-      first = false;
     }
-    if (time.has_offset != own_kind) break;
     if (!own_kind && !offsets.to_utc(time.seconds)) break;
     const std::int64_t t =
         (Layout::makes_instants ? time.seconds : time.seconds * 1'000'000'000) + time.nanoseconds;
     if (t < limits.earliest || t > limits.latest) break;
     layout.accepted();
-    *times++ = t;
+    put(i, t);
   }
   has_offset = own_kind;
+  shared_layout = layout;
+  shared_offsets.take(offsets);
   return i - begin;
 }
 
-/// Reads `count` texts by one layout, and judges them. `good(i, times, n, has_offset)` takes
-/// stretches of n that are of the layout and within the limits, their instants at `times`, which
-/// lie where `place(i)` said; each other goes to `other(i)`.
-template <typename Layout, typename TextAt, typename Place, typename Good, typename Other>
+/// Reads `count` texts by one layout, and judges them. `put(i, nanoseconds)` takes each that is of
+/// the layout and within the limits, and `good(i, n, has_offset)` each stretch of them; each other
+/// goes to `other(i)`. `put_from(i)` makes the `put` of a stretch.
+template <typename Layout, typename TextAt, typename PutFrom, typename Good, typename Other>
 void read_by_layout(Layout layout, const TimestampOptions& options, std::size_t count,
-                    TimestampCounts& counts, TextAt&& text_at, Place&& place, Good&& good,
+                    TimestampCounts& counts, TextAt text_at, PutFrom&& put_from, Good&& good,
                     Other&& other) {
   LocalOffsets offsets(options.zone);
   const InstantLimits limits(options);
   for (std::size_t i = 0; i < count;) {
     bool has_offset = false;
-    std::int64_t* const times = place(i);
-    const std::size_t n = read_run(layout, offsets, limits, i, count, text_at, times, has_offset);
+    const std::size_t n =
+        read_run(layout, offsets, limits, i, count, text_at, put_from(i), has_offset);
     if (n > 0) {
       (has_offset ? counts.with_offset : counts.without_offset) += static_cast<std::int64_t>(n);
-      good(i, times, n, has_offset);
+      good(i, n, has_offset);
       i += n;
+    } else {
+      // A run may end because the other kind begins: then the next one is read first.
+      other(i++);
     }
-    // A run may end because the other kind begins: then the next one is read.
-    if (n == 0) other(i++);
   }
   layout.settle(counts);
 }
@@ -428,12 +431,12 @@ inline bool has_layout(const TimestampOptions& options) {
 }
 
 /// read_by_layout with the layout of the format, which has one.
-template <typename TextAt, typename Place, typename Good, typename Other>
+template <typename TextAt, typename PutFrom, typename Good, typename Other>
 void read_by_own_layout(const TimestampOptions& options, std::size_t count, TimestampCounts& counts,
-                        TextAt&& text_at, Place&& place, Good&& good, Other&& other) {
+                        TextAt text_at, PutFrom&& put_from, Good&& good, Other&& other) {
   using Kind = TimeFormat::Kind;
   const auto with = [&](auto layout) {
-    read_by_layout(layout, options, count, counts, text_at, place, good, other);
+    read_by_layout(layout, options, count, counts, text_at, put_from, good, other);
   };
   switch (options.format.kind) {
     case Kind::dated:

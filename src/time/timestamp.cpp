@@ -95,15 +95,14 @@ void TimestampReader::read(std::span<const std::string_view> texts, std::span<Ti
     for (std::size_t i = 0; i < texts.size(); ++i) out[i] = read(texts[i]);
     return;
   }
-  std::vector<std::int64_t> times(texts.size());
+  const std::string_view* const text = texts.data();
+  TimeReading* const reading = out.data();
+  const auto put = [reading](std::size_t i, std::int64_t t) {
+    reading[i] = {instant_of(t), TimeVerdict::ok, Nanoseconds(0)};
+  };
   detail::read_by_own_layout(
-      options_, texts.size(), counts_, [&](std::size_t i) { return texts[i]; },
-      [&](std::size_t i) { return times.data() + i; },
-      [&](std::size_t i, const std::int64_t* read, std::size_t n, bool) {
-        for (std::size_t k = 0; k < n; ++k) {
-          out[i + k] = {instant_of(read[k]), TimeVerdict::ok, Nanoseconds(0)};
-        }
-      },
+      options_, texts.size(), counts_, [text](std::size_t i) { return text[i]; },
+      [&](std::size_t) { return put; }, [](std::size_t, std::size_t, bool) {},
       [&](std::size_t i) { out[i] = read(texts[i]); });
 }
 
