@@ -43,19 +43,42 @@ RecordOrder group_by_key(const Records& records) {
   return order;
 }
 
+struct Entry {
+  Instant time;
+  std::int64_t row;
+};
+
+/// A stable sort by time. Records mostly arrive near their place: blocks are sorted by themselves,
+/// and then only where they overlap are merged. When they overlap widely, all is sorted at once.
+void sort_nearly_sorted(std::vector<Entry>& entries) {
+  constexpr std::size_t block = 1 << 12;
+  const std::size_t count = entries.size();
+  const auto at = [&](std::size_t i) { return entries.begin() + static_cast<std::ptrdiff_t>(i); };
+  const auto before = [](const Entry& a, const Entry& b) { return a.time < b.time; };
+  tbb::parallel_for(std::size_t{0}, (count + block - 1) / block, [&](std::size_t b) {
+    std::stable_sort(at(b * block), at(std::min(count, (b + 1) * block)), before);
+  });
+  std::size_t merged = 0;
+  for (std::size_t middle = block; middle < count; middle += block) {
+    const std::size_t end = std::min(count, middle + block);
+    if (!before(entries[middle], entries[middle - 1])) continue;
+    const auto from = std::upper_bound(at(0), at(middle), entries[middle], before);
+    const auto until = std::lower_bound(at(middle), at(end), entries[middle - 1], before);
+    merged += static_cast<std::size_t>(until - from);
+    if (merged > 4 * count) return std::stable_sort(entries.begin(), entries.end(), before);
+    std::inplace_merge(from, at(middle), until, before);
+  }
+}
+
 /// Puts the rows of one strand in order of time, those of one time as they arrived.
 void sort_strand(std::span<const Instant> times, const Strand& strand,
                  std::vector<std::int64_t>& rows) {
-  struct Entry {
-    Instant time;
-    std::int64_t row;
-  };
   std::vector<Entry> entries(strand.size());
   for (std::size_t i = 0; i < entries.size(); ++i) {
     const std::int64_t row = rows[strand.begin + i];
     entries[i] = {times[static_cast<std::size_t>(row)], row};
   }
-  std::ranges::stable_sort(entries, {}, &Entry::time);
+  sort_nearly_sorted(entries);
   for (std::size_t i = 0; i < entries.size(); ++i) rows[strand.begin + i] = entries[i].row;
 }
 
