@@ -209,6 +209,15 @@ std::string winch_vibration() {
   return out;
 }
 
+/// The harbour's holidays: its own day each October, and midwinter.
+constexpr const char* holidays_text =
+    "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Brannoc Quay//Harbour Office//EN\r\n"
+    "BEGIN:VEVENT\r\nUID:harbour-day@brannoc-quay.example\r\nDTSTAMP:20200101T000000Z\r\n"
+    "DTSTART;VALUE=DATE:20201027\r\nRRULE:FREQ=YEARLY\r\nSUMMARY:Harbour Day\r\nEND:VEVENT\r\n"
+    "BEGIN:VEVENT\r\nUID:midwinter@brannoc-quay.example\r\nDTSTAMP:20200101T000000Z\r\n"
+    "DTSTART;VALUE=DATE:20201225\r\nDTEND;VALUE=DATE:20201227\r\nRRULE:FREQ=YEARLY\r\n"
+    "SUMMARY:Midwinter\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n";
+
 constexpr const char* plan_text = R"plan(# Brannoc Quay: tide and auction on one 15-minute beat,
 # across the night that the clocks go back.
 zone = "Europe/Dublin"
@@ -288,9 +297,13 @@ void write_harbour(const std::string& folder) {
   fs::create_directories(folder, error);
   if (error) fail_output("{}: the folder can't be made: {}", folder, error.message());
   const std::pair<const char*, std::string> files[] = {
-      {"tide_gauge.csv", tide_gauge()},           {"ice_store.csv", ice_store()},
-      {"fish_auction.csv", fish_auction()},       {"landings.csv", landings()},
-      {"winch_vibration.csv", winch_vibration()}, {"plan.toml", plan_text},
+      {"tide_gauge.csv", tide_gauge()},
+      {"ice_store.csv", ice_store()},
+      {"fish_auction.csv", fish_auction()},
+      {"landings.csv", landings()},
+      {"winch_vibration.csv", winch_vibration()},
+      {"holidays.ics", holidays_text},
+      {"plan.toml", plan_text},
   };
   for (const auto& [name, text] : files) {
     Output output((fs::path(folder) / name).string());
