@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <map>
 #include <nlohmann/json.hpp>
@@ -27,7 +28,7 @@ void drop_idle_columns(std::vector<std::vector<std::string>>& rows) {
   }
 }
 
-std::string strands_text(const Judgement& judgement) {
+std::string strands_text(const Judgement& judgement, std::size_t width) {
   std::vector<std::vector<std::string>> rows{{"strand", "records", "first", "last", "typical step",
                                               "gaps", "longest gap", "out of order", "most late",
                                               "same time"}};
@@ -44,6 +45,18 @@ std::string strands_text(const Judgement& judgement) {
   }
   drop_idle_columns(rows);
   std::string out = detail::aligned(rows, 1, rows[0].size(), "  ");
+  constexpr std::size_t facts = 5;
+  if (width != 0 && out.find('\n') > width && rows[0].size() > facts) {
+    // What went wrong in a table of its own, below.
+    std::vector<std::vector<std::string>> below;
+    for (auto& row : rows) {
+      below.push_back({row[0]});
+      below.back().insert(below.back().end(), row.begin() + facts, row.end());
+      row.resize(facts);
+    }
+    out = detail::aligned(rows, 1, facts, "  ") + "\n" +
+          detail::aligned(below, 1, below[0].size(), "  ");
+  }
   if (judgement.strands.size() > most) {
     out += fmt::format("  and {} more strands\n", judgement.strands.size() - most);
   }
@@ -54,11 +67,11 @@ std::string strands_text(const Judgement& judgement) {
 std::string gaps_text(const Judgement& judgement) {
   const GapProfile& profile = judgement.gap_profile;
   if (profile.gaps == 0) return {};
-  std::string out = fmt::format(
-      "{}: shortest {}, median {}, mean {}, longest {}; {:.4g}% covered; by hour in {}\n",
-      counted(profile.gaps, "gap", "gaps"), length_text(profile.shortest_s),
-      length_text(profile.median_s), length_text(profile.mean_s), length_text(profile.longest_s),
-      std::floor(profile.covered * 1e4) / 100, judgement.time.zone.name());
+  std::string out =
+      fmt::format("{}: shortest {}, median {}, mean {}, longest {}; {:.4g}% covered\n",
+                  counted(profile.gaps, "gap", "gaps"), length_text(profile.shortest_s),
+                  length_text(profile.median_s), length_text(profile.mean_s),
+                  length_text(profile.longest_s), std::floor(profile.covered * 1e4) / 100);
   if (profile.gaps < 3) return out;
   // More months than a screen holds are gathered into the twelve of the year.
   std::map<std::string, std::array<std::int64_t, 24>> rows;
@@ -66,18 +79,31 @@ std::string gaps_text(const Judgement& judgement) {
   for (const auto& month : profile.months) {
     const auto number = static_cast<unsigned>(month.month.month());
     const std::string name =
-        by_year ? fmt::format("all {:02}", number)
+        by_year ? fmt::format("all  {:02}", number)
                 : fmt::format("{}-{:02}", static_cast<int>(month.month.year()), number);
     for (std::size_t hour = 0; hour < 24; ++hour) rows[name][hour] += month.by_hour[hour];
   }
-  std::vector<std::vector<std::string>> table{{"begins"}};
-  for (int hour = 0; hour < 24; ++hour) table[0].push_back(fmt::format("{:02}h", hour));
+  std::array<std::size_t, 24> widths;
+  widths.fill(2);
   for (const auto& [name, by_hour] : rows) {
-    table.push_back({name});
-    for (const std::int64_t n : by_hour)
-      table.back().push_back(n == 0 ? "." : fmt::format("{}", n));
+    for (std::size_t hour = 0; hour < 24; ++hour) {
+      widths[hour] = std::max(widths[hour], fmt::formatted_size("{}", by_hour[hour]));
+    }
   }
-  return out + detail::aligned(table, 1, 25, "  ");
+  out += fmt::format("when they begin, by the clocks of {}\n  month  ", judgement.time.zone.name());
+  for (std::size_t hour = 0; hour < 24; ++hour) {
+    out += fmt::format(" {:>{}}", fmt::format("{:02}", hour), widths[hour]);
+  }
+  out += '\n';
+  for (const auto& [name, by_hour] : rows) {
+    out += "  " + name;
+    for (std::size_t hour = 0; hour < 24; ++hour) {
+      const std::string count = by_hour[hour] == 0 ? "." : fmt::format("{}", by_hour[hour]);
+      out += fmt::format(" {:>{}}", count, widths[hour]);
+    }
+    out += '\n';
+  }
+  return out;
 }
 
 /// `text` in lines of at most `width`, all but the first indented.
@@ -112,7 +138,7 @@ std::string findings_text(const Judgement& judgement, const ReportLook& look) {
                      "line", line_width);
   const std::size_t indent = count_width + kind_width + line_width + 8;
   for (const auto& finding : judgement.findings) {
-    constexpr const char* colors[] = {"", "", "\033[33m", "\033[31m"};
+    constexpr const char* colors[] = {"", "", "\033[35m", "\033[31m"};
     const char* const color = look.color ? colors[weight_of(finding.kind)] : "";
     out += fmt::format("  {:>{}}  {}{:<{}}{}  {:>{}}  {}\n", grouped(finding.count), count_width,
                        color, finding.kind, kind_width, *color != '\0' ? "\033[0m" : "",
@@ -195,7 +221,7 @@ std::string report_text(const Judgement& judgement, const ReportLook& look) {
       "times in {}, read as {}{}, zone {}\n\n", judgement.time.name, judgement.time.format,
       judgement.time.also.empty() ? "" : " and " + judgement.time.also, judgement.time.zone.name());
   out += findings_text(judgement, look);
-  if (!judgement.strands.empty()) out += "\n" + strands_text(judgement);
+  if (!judgement.strands.empty()) out += "\n" + strands_text(judgement, look.width);
   if (judgement.gap_profile.gaps > 0) out += "\n" + gaps_text(judgement);
   if (!judgement.columns.empty()) out += "\n" + columns_text(judgement);
   return out;

@@ -164,7 +164,8 @@ TEST_CASE("check says when gaps fall and what is wrong with clocks and keys", "[
   CHECK(profile["months"][1]["month"] == "2025-10");
   CHECK(profile["months"][1]["by_hour"][21] == 1);
   const Result report = bench.run("check store.csv --key probe");
-  CHECK_THAT(report.err, Catch::Contains("begins") && Catch::Contains("23h") &&
+  CHECK_THAT(report.err, Catch::Contains("when they begin, by the clocks of UTC") &&
+                             Catch::Contains(" 22 23\n") &&
                              Catch::Contains("\"Cold_1 \" beside \"cold_1\""));
 }
 
