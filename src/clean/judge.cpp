@@ -4,6 +4,7 @@
 #include <cctype>
 #include <cmath>
 #include <map>
+#include <unordered_set>
 #include <zerobeat/clean/judge.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/table/timeline.hpp>
@@ -300,18 +301,19 @@ std::int64_t count_same_again(const Records& records, const RecordOrder& order) 
   };
   std::int64_t same = 0;
   if (account.text.empty()) return same;
+  std::unordered_set<std::string_view> seen;
   for (const Strand& strand : order.strands) {
-    for (std::size_t i = strand.begin + 1; i < strand.end; ++i) {
-      const auto time = [&](std::size_t k) {
-        return times[static_cast<std::size_t>(order.row(k))];
-      };
-      if (time(i) != time(i - 1)) continue;
-      // Among those of the time before it, the first that is the same.
-      for (std::size_t k = i; k-- > strand.begin && time(k) == time(i) && i - k < 64;) {
-        if (raw(k) != raw(i)) continue;
-        ++same;
-        break;
+    const auto time = [&](std::size_t k) { return times[static_cast<std::size_t>(order.row(k))]; };
+    for (std::size_t begin = strand.begin; begin < strand.end;) {
+      std::size_t end = begin + 1;
+      while (end < strand.end && time(end) == time(begin)) ++end;
+      if (end - begin == 2) {
+        same += raw(begin) == raw(begin + 1);
+      } else if (end - begin > 2) {
+        seen.clear();
+        for (std::size_t i = begin; i < end; ++i) same += !seen.insert(raw(i)).second;
       }
+      begin = end;
     }
   }
   return same;

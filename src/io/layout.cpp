@@ -141,13 +141,12 @@ std::size_t count_reading(const TimeFormat& format, const std::vector<std::strin
   }));
 }
 
-/// Numbers that could be anything are times only when they are large enough to be epochs.
-bool plausible_epochs(const std::vector<std::string>& samples) {
-  const auto large = std::ranges::count_if(samples, [](const std::string& sample) {
-    const std::size_t first = sample.find_first_of("0123456789");
-    const std::size_t end = sample.find_first_not_of("0123456789", first);
-    return first != std::string::npos && std::min(end, sample.size()) - first >= 9;
-  });
+/// Numbers that could be anything are times only when most are large enough to be epochs.
+bool plausible_epochs(const TimeFormat& format, const std::vector<std::string>& samples) {
+  TimestampReader reader({.format = format});
+  for (const auto& sample : samples) reader.read(sample);
+  std::int64_t large = 0;
+  for (const auto& magnitude : reader.counts().magnitudes) large += magnitude.count;
   return static_cast<std::size_t>(large) * 2 >= samples.size();
 }
 
@@ -169,7 +168,7 @@ std::size_t find_time_column(const Samples& samples, const std::vector<std::stri
         const auto found = find_time_format(texts);
         if (!found) continue;
         format = *found;
-        if (is_epoch(format.kind) && !plausible_epochs(texts)) continue;
+        if (is_epoch(format.kind) && !plausible_epochs(format, texts)) continue;
         if (only_years(texts) != years) continue;
       }
       if (count_reading(format, texts) * 2 >= texts.size()) return cell;
@@ -177,7 +176,7 @@ std::size_t find_time_column(const Samples& samples, const std::vector<std::stri
   }
   fail_input(
       "{}: no column reads as times; there is {}. Name one with --time, and its format with "
-      "--time-format",
+      "--time-format; records without times get them from zerobeat stamp",
       source.name, fmt::join(names, ", "));
 }
 
@@ -289,9 +288,13 @@ void pass_preamble(std::string_view text, const ReadOptions& options, std::size_
   std::size_t line = at;
   for (int i = 0; i < most_lines && line < text.size(); ++i) {
     std::size_t next = after_line(text, line);
-    while (next < text.size() && trim(line_at(text, next)).empty()) next = after_line(text, next);
+    const auto is_passed_over = [&](std::size_t start) {
+      const std::string_view own = trim(line_at(text, start));
+      return own.empty() || (options.comment && own.front() == *options.comment);
+    };
+    while (next < text.size() && is_passed_over(next)) next = after_line(text, next);
     if (next >= text.size()) return;  // no such line: the first is the header, as ever
-    if (!trim(line_at(text, line)).empty() && starts_data(line, next)) {
+    if (!is_passed_over(line) && starts_data(line, next)) {
       while (at < line) {
         add_preamble_line(text, at, found);
         at = after_line(text, at);

@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <charconv>
 #include <limits>
 #include <vector>
 #include <zerobeat/error.hpp>
@@ -30,6 +31,9 @@ std::optional<std::size_t> unit_of_number(std::string_view text, double& size) {
   for (const char c : text) {
     if (!detail::is_digit(c)) break;
     size = size * 10 + (c - '0');
+  }
+  if (text.find_first_of("eE") != std::string_view::npos) {
+    std::from_chars(text.data(), text.data() + text.size(), size);
   }
   if (size < 1e8 || size > 9.3e18) return std::nullopt;
   return size < 9.3e9 ? 0 : size < 9.3e12 ? 1 : size < 9.3e15 ? 2 : 3;

@@ -92,6 +92,8 @@ TEST_CASE("the order of day and month is proven by the column, or it is an error
 TEST_CASE("the unit of epochs is told by all of them, and mixtures are read", "[formats]") {
   CHECK(read({"1761442200", "1761442260"}).time.format == "epoch-s");
   CHECK(read({"1761442200123", "1761442260123"}).time.format == "epoch-ms");
+  CHECK(read({"1.761442200123e12", "1.76144226e12"}).times.times()[0] ==
+        at("2025-10-26T01:30:00.123Z"));
   const Records mixed = read({"1761442200", "1761442260", "1761442320000", "1761442380"});
   CHECK(mixed.times.times()[2] == at("2025-10-26T01:32:00Z"));
   REQUIRE(finding(mixed, "mixed-units") != nullptr);

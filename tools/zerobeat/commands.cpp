@@ -179,9 +179,15 @@ class StampCommand : public ReadingCommand {
     write_account(general.account, records[0].account());
     check_limits(*records[0].source, sources[0].limits);
     const Timeline timeline = settle(stamp(records[0], options_, calendar));
+    Account account = timeline.account();
+    const auto rows = static_cast<std::int64_t>(records[0].size());
+    account.steps.insert(account.steps.begin(), {.step = std::string(Stamp::name),
+                                                 .what = describe_options(options_),
+                                                 .rows_in = rows,
+                                                 .rows_out = rows});
     write_csv(timeline, target_.output, write_);
-    write_account(general.account, timeline.account());
-    tell(general.quiet, to_text(timeline.account()));
+    write_account(general.account, account);
+    tell(general.quiet, to_text(account));
   }
 
  private:
