@@ -255,38 +255,44 @@ class DatedLayout {
   TimestampCounts done_;
 };
 
-/// Whole epochs of as many digits as their unit has from 2001 to 2286; of seconds, a fraction too.
+/// Whole epochs of as many digits as their unit has from 2001 to 2286: 10 of seconds, 13, 16 and 19
+/// of the smaller ones; of seconds, a fraction too.
+template <std::size_t digits>
 class EpochLayout {
  public:
-  explicit EpochLayout(std::int64_t unit) : unit_(unit) {
-    for (std::int64_t u = unit; u < 1'000'000'000; u *= 10) ++digits_;
-  }
-
   /// `out.seconds` becomes nanoseconds.
   [[gnu::always_inline]] bool read(const char* p, std::size_t n, LayoutTime& out) {
-    if (n < digits_ || p[0] < '1' || p[0] > '8') return false;
-    const std::size_t most = std::min<std::size_t>(digits_, 16);
-    std::uint64_t low = 0, high = 0;
-    constexpr std::uint64_t zeros = 0x3030303030303030ULL;
-    const std::size_t shift = 8 * (16 - most);
-    const std::uint64_t first =
-        shift == 0 ? load8(p) : (load8(p) << shift) | (zeros >> (64 - shift));
-    if (!eight_digits(first, high) || !eight_digits(load8(p + most - 8), low)) return false;
-    std::uint64_t value = high * 100'000'000 + low;
-    for (std::size_t i = most; i < digits_; ++i) {
-      const auto digit = static_cast<unsigned char>(p[i] - '0');
-      if (digit > 9) return false;
-      value = value * 10 + digit;
+    if (n < digits || p[0] < '1' || p[0] > '8') return false;
+    // The last eight digits at once, and those before them.
+    std::uint64_t high = 0, low = 0;
+    if (!eight_digits(load8(p + digits - 8), low)) return false;
+    if constexpr (digits == 10) {
+      const auto tens = static_cast<unsigned char>(p[0] - '0');
+      const auto ones = static_cast<unsigned char>(p[1] - '0');
+      if (ones > 9) return false;
+      high = tens * 10U + ones;
+    } else if constexpr (digits == 13) {
+      constexpr std::uint64_t zeros = 0x303030;
+      if (!eight_digits((load8(p) << 24) | zeros, high)) return false;
+    } else {
+      if (!eight_digits(load8(p + digits - 16), high)) return false;
+      for (std::size_t i = 0; i + 16 < digits; ++i) {
+        const auto digit = static_cast<unsigned char>(p[i] - '0');
+        if (digit > 9) return false;
+        constexpr std::uint64_t places[] = {10'000'000'000, 1'000'000'000, 100'000'000};
+        high += digit * places[i];
+      }
     }
+    const std::uint64_t value = high * 100'000'000 + low;
     last_ = value;
-    out.seconds = static_cast<std::int64_t>(value * static_cast<std::uint64_t>(unit_));
-    out.nanoseconds = 0;
-    if (n > digits_) {
-      if (unit_ != 1'000'000'000 || p[digits_] != '.') return false;
-      if (!read_tail(p + digits_, n - digits_, out) || out.has_offset) return false;
-    }
+    out.seconds = static_cast<std::int64_t>(value * unit);
     out.has_offset = true;
-    return true;
+    if (n == digits) return true;
+    if (digits != 10 || p[digits] != '.') return false;
+    const bool good = read_tail(p + digits, n - digits, out) && p[n - 1] >= '0' &&
+                      p[n - 1] <= '9' && n <= digits + 10;
+    out.has_offset = true;
+    return good;
   }
 
   static constexpr bool makes_instants = true;
@@ -298,16 +304,16 @@ class EpochLayout {
 
   void settle(TimestampCounts& counts) {
     if (cells_ == 0) return;
-    std::size_t unit = 0;
-    for (std::int64_t u = unit_; u < 1'000'000'000; u *= 1000) ++unit;
-    counts.magnitudes[unit].add(cells_, static_cast<double>(smallest_),
-                                static_cast<double>(largest_));
+    counts.magnitudes[(digits - 10) / 3].add(cells_, static_cast<double>(smallest_),
+                                             static_cast<double>(largest_));
     cells_ = 0;
   }
 
  private:
-  std::int64_t unit_;
-  std::size_t digits_ = 10;
+  static constexpr std::uint64_t unit = digits == 10   ? 1'000'000'000
+                                        : digits == 13 ? 1'000'000
+                                        : digits == 16 ? 1'000
+                                                       : 1;
   std::uint64_t last_ = 0;
   std::uint64_t smallest_ = ~std::uint64_t{0};
   std::uint64_t largest_ = 0;
@@ -317,8 +323,9 @@ class EpochLayout {
 /// From local time to UTC: the stretch met last is remembered, so that a row costs a compare.
 class LocalOffsets {
  public:
-  explicit LocalOffsets(const Zone& zone) : zone_(&zone) {
-    if (!zone.is_utc()) return;
+  explicit LocalOffsets(const TimestampOptions& options)
+      : zone_(&options.zone), repeated_(options.repeated), skipped_(options.skipped) {
+    if (!options.zone.is_utc()) return;
     from_ = std::numeric_limits<std::int64_t>::min() / 4;
     length_ = std::numeric_limits<std::uint64_t>::max() / 4;
   }
@@ -326,7 +333,7 @@ class LocalOffsets {
   /// The stretch that another one met.
   void take(const LocalOffsets& other) { *this = other; }
 
-  /// Takes the offset off. Returns false for repeated and skipped times.
+  /// Takes the offset off. Returns false for repeated and skipped times that are not just read.
   [[gnu::always_inline]] bool to_utc(std::int64_t& seconds) {
     if (static_cast<std::uint64_t>(seconds - from_) >= length_) [[unlikely]] {
       if (!look_up(seconds)) return false;
@@ -340,15 +347,20 @@ class LocalOffsets {
     constexpr std::int64_t furthest = 10'000'000'000;  // beyond it, nothing is in range
     if (seconds > furthest || seconds < -furthest) return false;
     const auto stretch = zone_->stretch(std::chrono::local_seconds{std::chrono::seconds(seconds)});
-    if (stretch.kind != Zone::LocalStretch::Kind::unique) return false;
+    using Kind = Zone::LocalStretch::Kind;
+    const bool later = stretch.kind == Kind::repeated && repeated_ == Repeated::later;
+    if (stretch.kind == Kind::repeated && !later && repeated_ != Repeated::earlier) return false;
+    if (stretch.kind == Kind::skipped && skipped_ != Skipped::forward) return false;
     from_ = std::max(stretch.from.time_since_epoch().count(), -furthest);
     length_ = static_cast<std::uint64_t>(
         std::min(stretch.until.time_since_epoch().count(), furthest) - from_);
-    offset_ = stretch.offset.count();
+    offset_ = (later ? stretch.later_offset : stretch.offset).count();
     return true;
   }
 
   const Zone* zone_;
+  Repeated repeated_;
+  Skipped skipped_;
   std::int64_t from_ = 0;
   std::uint64_t length_ = 0;
   std::int64_t offset_ = 0;
@@ -394,7 +406,7 @@ template <typename Layout, typename TextAt, typename PutFrom, typename Good, typ
 void read_by_layout(Layout layout, const TimestampOptions& options, std::size_t count,
                     TimestampCounts& counts, TextAt text_at, PutFrom&& put_from, Good&& good,
                     Other&& other) {
-  LocalOffsets offsets(options.zone);
+  LocalOffsets offsets(options);
   const InstantLimits limits(options);
   for (std::size_t i = 0; i < count;) {
     bool has_offset = false;
@@ -442,13 +454,13 @@ void read_by_own_layout(const TimestampOptions& options, std::size_t count, Time
     case Kind::dated:
       return with(DatedLayout(options.format.order));
     case Kind::epoch_s:
-      return with(EpochLayout(1'000'000'000));
+      return with(EpochLayout<10>());
     case Kind::epoch_ms:
-      return with(EpochLayout(1'000'000));
+      return with(EpochLayout<13>());
     case Kind::epoch_us:
-      return with(EpochLayout(1'000));
+      return with(EpochLayout<16>());
     case Kind::epoch_ns:
-      return with(EpochLayout(1));
+      return with(EpochLayout<19>());
     default:
       return with(IsoLayout());
   }
