@@ -7,6 +7,8 @@
 #include <cstdint>
 #include <cstring>
 
+#include "base/eight_digits.hpp"
+
 namespace zerobeat::detail {
 
 struct ShortNumber {
@@ -50,14 +52,9 @@ struct ShortNumber {
     out.fraction_digits = 7 - bit / 8;
     if (digits_and_point == 1) return false;
   }
-  v ^= zeros;
-  if (((v | (v + 0x0606060606060606ULL)) & 0xf0f0f0f0f0f0f0f0ULL) != 0) return false;
-  // Eight digits, the first in the lowest byte, in three multiplications (Lemire 2018).
-  v = (v * 10) + (v >> 8);
-  v = (((v & 0x000000ff000000ffULL) * 0x000f424000000064ULL) +
-       (((v >> 16) & 0x000000ff000000ffULL) * 0x0000271000000001ULL)) >>
-      32;
-  const auto size = static_cast<std::int64_t>(v & 0xffffffffULL);
+  std::uint64_t digits = 0;
+  if (!eight_digits(v, digits)) return false;
+  const auto size = static_cast<std::int64_t>(digits);
   out.integer = out.negative ? -size : size;
   // A negative whole zero is a number, not an integer.
   if (out.whole && out.negative && size == 0) out.whole = false;
@@ -98,13 +95,9 @@ class LikeLast {
         return false;
       v = (v & above_) | ((v & below_) << 8) | 0x30;
     }
-    v ^= zeros;
-    if (((v | (v + 0x0606060606060606ULL)) & 0xf0f0f0f0f0f0f0f0ULL) != 0) return false;
-    v = (v * 10) + (v >> 8);
-    v = (((v & 0x000000ff000000ffULL) * 0x000f424000000064ULL) +
-         (((v >> 16) & 0x000000ff000000ffULL) * 0x0000271000000001ULL)) >>
-        32;
-    const auto size = static_cast<std::int64_t>(v & 0xffffffffULL);
+    std::uint64_t number = 0;
+    if (!eight_digits(v, number)) return false;
+    const auto size = static_cast<std::int64_t>(number);
     digits = negative ? -size : size;
     return !(negative && size == 0);
   }

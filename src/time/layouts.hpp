@@ -13,6 +13,7 @@
 #include <limits>
 #include <zerobeat/time/timestamp.hpp>
 
+#include "base/eight_digits.hpp"
 #include "time/civil_text.hpp"
 
 namespace zerobeat::detail {
@@ -23,24 +24,6 @@ struct LayoutTime {
   std::int32_t nanoseconds = 0;
   bool has_offset = false;
 };
-
-inline std::uint64_t load8(const char* p) {
-  std::uint64_t value;
-  std::memcpy(&value, p, 8);
-  return value;
-}
-
-/// Eight digits as a number, or false. `x` holds them, the first in the lowest byte.
-inline bool eight_digits(std::uint64_t x, std::uint64_t& out) {
-  x ^= 0x3030303030303030ULL;
-  if (((x | (x + 0x0606060606060606ULL)) & 0xf0f0f0f0f0f0f0f0ULL) != 0) return false;
-  x = x * 10 + (x >> 8);  // pairs
-  x = (((x & 0x000000ff000000ffULL) * 0x000f424000000064ULL) +
-       (((x >> 16) & 0x000000ff000000ffULL) * 0x0000271000000001ULL)) >>
-      32;
-  out = x & 0xffffffffULL;
-  return true;
-}
 
 /// The places of a fraction by how many digits it has.
 inline constexpr std::array<std::uint32_t, 10> fraction_places{
