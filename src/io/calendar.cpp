@@ -17,6 +17,8 @@ using std::chrono::days;
 using std::chrono::local_days;
 
 constexpr int last_year = 2262;
+/// More days than there are until then: no calendar of holidays has so many.
+constexpr std::size_t most_days = 200'000;
 
 local_days day_of(const icaltimetype& t) {
   return local_days(std::chrono::year(t.year) / std::chrono::month(static_cast<unsigned>(t.month)) /
@@ -37,7 +39,7 @@ std::int64_t length_of(icalcomponent* event, local_days first) {
   return 1;
 }
 
-void add_event(icalcomponent* event, std::vector<local_days>& holidays) {
+void add_event(const std::string& name, icalcomponent* event, std::vector<local_days>& holidays) {
   const icaltimetype start = icalcomponent_get_dtstart(event);
   if (icaltime_is_null_time(start) != 0 || start.is_date == 0) return;
   if (icalcomponent_get_status(event) == ICAL_STATUS_CANCELLED) return;
@@ -52,6 +54,7 @@ void add_event(icalcomponent* event, std::vector<local_days>& holidays) {
          icaltime_is_null_time(next) == 0 && next.year <= last_year;
          next = icalrecur_iterator_next(iterator)) {
       firsts.push_back(day_of(next));
+      if (firsts.size() > most_days) break;
     }
     icalrecur_iterator_free(iterator);
   }
@@ -62,7 +65,13 @@ void add_event(icalcomponent* event, std::vector<local_days>& holidays) {
   }
   for (icalproperty* p = icalcomponent_get_first_property(event, ICAL_EXDATE_PROPERTY);
        p != nullptr; p = icalcomponent_get_next_property(event, ICAL_EXDATE_PROPERTY)) {
-    std::erase(firsts, day_of(icalproperty_get_exdate(p)));
+    const icaltimetype date = icalproperty_get_exdate(p);
+    if (icaltime_is_null_time(date) == 0) std::erase(firsts, day_of(date));
+  }
+  if (holidays.size() + firsts.size() * static_cast<std::size_t>(length) > most_days) {
+    const char* summary = icalcomponent_get_summary(event);
+    fail_input("{}: the event \"{}\" takes more days than there are until {}", name,
+               printable(summary == nullptr ? "" : summary), last_year);
   }
   for (const local_days first : firsts) {
     for (std::int64_t d = 0; d < length; ++d) holidays.push_back(first + days(d));
@@ -70,20 +79,19 @@ void add_event(icalcomponent* event, std::vector<local_days>& holidays) {
 }
 
 /// Every event, in however many calendars the file holds.
-void add_events(icalcomponent* component, std::vector<local_days>& holidays) {
-  if (icalcomponent_isa(component) == ICAL_VEVENT_COMPONENT) add_event(component, holidays);
+void add_events(const std::string& name, icalcomponent* component,
+                std::vector<local_days>& holidays) {
+  if (icalcomponent_isa(component) == ICAL_VEVENT_COMPONENT) add_event(name, component, holidays);
   for (icalcomponent* inner = icalcomponent_get_first_component(component, ICAL_ANY_COMPONENT);
        inner != nullptr; inner = icalcomponent_get_next_component(component, ICAL_ANY_COMPONENT)) {
-    add_events(inner, holidays);
+    add_events(name, inner, holidays);
   }
 }
 
 /// The first thing that the parser could not read, if there is any.
 std::string first_error(icalcomponent* component) {
-  for (icalproperty* p = icalcomponent_get_first_property(component, ICAL_XLICERROR_PROPERTY);
-       p != nullptr;) {
-    return printable(icalproperty_get_xlicerror(p));
-  }
+  icalproperty* const own = icalcomponent_get_first_property(component, ICAL_XLICERROR_PROPERTY);
+  if (own != nullptr) return printable(icalproperty_get_xlicerror(own));
   for (icalcomponent* inner = icalcomponent_get_first_component(component, ICAL_ANY_COMPONENT);
        inner != nullptr; inner = icalcomponent_get_next_component(component, ICAL_ANY_COMPONENT)) {
     if (auto error = first_error(inner); !error.empty()) return error;
@@ -99,7 +107,7 @@ std::vector<local_days> days_of_icalendar(const std::string& name, const std::st
     fail_input("{}: is an iCalendar file with a fault: {}", name, error);
   }
   std::vector<local_days> holidays;
-  add_events(root.get(), holidays);
+  add_events(name, root.get(), holidays);
   if (holidays.empty()) fail_input("{}: has no all-day event; holidays are such", name);
   return holidays;
 }

@@ -85,6 +85,13 @@ TEST_CASE("working days come from a list of dates or an iCalendar file", "[tool]
             "BEGIN:VCALENDAR\nBEGIN:VEVENT\nDTSTART;VALUE=DATE:soon\nEND:VEVENT\nEND:VCALENDAR\n");
   CHECK(bench.run("stamp kg.csv --every 1d --start 2025 --holidays bad.ics").exit == 3);
   CHECK(bench.run("stamp kg.csv --every 1d --start 2025 --holidays none.ics").exit == 3);
+  bench.put("endless.ics",
+            "BEGIN:VCALENDAR\nBEGIN:VEVENT\nUID:1\nDTSTART;VALUE=DATE:20250101\n"
+            "DTEND;VALUE=DATE:22500101\nRRULE:FREQ=DAILY\nSUMMARY:for ever\nEND:VEVENT\n"
+            "END:VCALENDAR\n");
+  const Result endless = bench.run("stamp kg.csv --every 1d --start 2025 --holidays endless.ics");
+  CHECK(endless.exit == 3);
+  CHECK_THAT(endless.err, Catch::Contains("the event \"for ever\""));
 
   bench.put("landings.csv",
             "date,kg\n2025-10-22,1\n2025-10-23,2\n2025-10-24,3\n2025-10-28,4\n2025-10-29,4\n");
