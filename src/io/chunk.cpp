@@ -412,66 +412,22 @@ class ChunkReader {
     if (layout_.judge) judge_numbers();
   }
 
+  template <typename Number>
+  static std::span<const Number> numbers_of(const ChunkColumn& column) {
+    return {reinterpret_cast<const Number*>(column.numbers.data()), column.numbers.size()};
+  }
+
   /// Range and runs of the numeric columns, while they are at hand.
   void judge_numbers() {
     for (std::size_t i = 0; i < layout_.values.size(); ++i) {
-      if (layout_.values[i].numeric) judge_readings(chunk_.columns[i]);
-    }
-  }
-
-  static void judge_readings(ChunkColumn& column) {
-    const std::size_t rows = column.numbers.size();
-    ColumnSeen& seen = column.seen;
-    seen.missing = static_cast<std::int64_t>(column.missing.size());
-    thread_local std::vector<double> converted;
-    const double* values = reinterpret_cast<const double*>(column.numbers.data());
-    if (column.whole) {
-      converted.resize(rows);
-      const auto* whole = reinterpret_cast<const std::int64_t*>(column.numbers.data());
-      for (std::size_t i = 0; i < rows; ++i) converted[i] = static_cast<double>(whole[i]);
-      values = converted.data();
-    }
-    // Between the missing readings, stretches of readings.
-    std::size_t from = 0;
-    const auto stretch = [&](std::size_t until) {
-      if (until <= from) return;
-      const std::span<const double> part(values + from, until - from);
-      seen.runs.add(part, static_cast<std::int64_t>(from));
+      if (!layout_.values[i].numeric) continue;
+      ChunkColumn& column = chunk_.columns[i];
       if (column.whole) {
-        const auto* whole = reinterpret_cast<const std::int64_t*>(column.numbers.data());
-        const auto [low, high] = std::minmax_element(whole + from, whole + until);
-        seen.min_whole = std::min(seen.min_whole.value_or(*low), *low);
-        seen.max_whole = std::max(seen.max_whole.value_or(*high), *high);
+        column.seen.see(numbers_of<std::int64_t>(column), column.missing);
       } else {
-        widen(seen, part);
-      }
-    };
-    for (const std::uint32_t missing : column.missing) {
-      stretch(missing);
-      from = missing + std::size_t{1};
-    }
-    stretch(rows);
-  }
-
-  static void widen(ColumnSeen& seen, std::span<const double> values) {
-    // Four at a time, for a comparison waits on the one before.
-    double low[4], high[4];
-    for (std::size_t k = 0; k < 4; ++k) low[k] = high[k] = values[0];
-    std::size_t i = 0;
-    for (; i + 4 <= values.size(); i += 4) {
-      for (std::size_t k = 0; k < 4; ++k) {
-        low[k] = values[i + k] < low[k] ? values[i + k] : low[k];
-        high[k] = values[i + k] > high[k] ? values[i + k] : high[k];
+        column.seen.see(numbers_of<double>(column), column.missing);
       }
     }
-    for (; i < values.size(); ++i) {
-      low[0] = std::min(low[0], values[i]);
-      high[0] = std::max(high[0], values[i]);
-    }
-    const double least = std::min({low[0], low[1], low[2], low[3]});
-    const double most = std::max({high[0], high[1], high[2], high[3]});
-    seen.min = std::min(seen.min.value_or(least), least);
-    seen.max = std::max(seen.max.value_or(most), most);
   }
 
   bool passes_over_line(std::size_t& at) {
@@ -738,27 +694,6 @@ void read_chunk(std::string_view text, std::size_t begin, std::size_t end, const
   chunk.begin = begin;
   chunk.end = begin;
   if (begin < end) ChunkReader(text, layout, missing_words, chunk).read(begin, end);
-}
-
-LooseRecord read_loose_record(std::string_view text, std::size_t begin, char delimiter,
-                              char quote) {
-  LooseRecord record;
-  std::deque<std::string> unquoted;
-  const Splitter splitter{text, delimiter, quote, &unquoted};
-  std::size_t raw_end = 0;
-  const bool whole = splitter.split(
-      begin, record.end, raw_end, [&](const Cell& cell) { record.cells.emplace_back(cell.text); });
-  record.broken = !whole;
-  record.blank = is_blank(text.substr(begin, raw_end - begin), delimiter);
-  return record;
-}
-
-std::size_t raw_record_length(std::string_view text, std::size_t begin, const Layout& layout) {
-  std::deque<std::string> unquoted;
-  const Splitter splitter{text, layout.delimiter, layout.quote, &unquoted};
-  std::size_t end = 0, raw_end = 0;
-  splitter.split(begin, end, raw_end, [](const Cell&) {});
-  return raw_end - begin;
 }
 
 }  // namespace zerobeat::detail

@@ -107,16 +107,4 @@ struct Chunk {
 void read_chunk(std::string_view text, std::size_t begin, std::size_t end, const Layout& layout,
                 const MissingWords& missing_words, Chunk& chunk);
 
-/// The cells of one record that starts at `begin`, for headers and samples.
-struct LooseRecord {
-  std::vector<std::string> cells;
-  std::size_t end = 0;  ///< byte after its line's end
-  bool broken = false;
-  bool blank = false;
-};
-LooseRecord read_loose_record(std::string_view text, std::size_t begin, char delimiter, char quote);
-
-/// The length of the raw record that starts at `begin`, its line's end left out.
-std::size_t raw_record_length(std::string_view text, std::size_t begin, const Layout& layout);
-
 }  // namespace zerobeat::detail

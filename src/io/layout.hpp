@@ -8,6 +8,7 @@
 #include <zerobeat/io/read.hpp>
 
 #include "io/chunk.hpp"
+#include "io/record_splitter.hpp"
 #include "io/source_text.hpp"
 
 namespace zerobeat::detail {

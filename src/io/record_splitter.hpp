@@ -6,6 +6,7 @@
 #include <deque>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace zerobeat::detail {
 
@@ -103,5 +104,17 @@ struct Splitter {
     return unquoted->emplace_back(std::move(out));
   }
 };
+
+/// The cells of one record that starts at `begin`, for headers and samples.
+struct LooseRecord {
+  std::vector<std::string> cells;
+  std::size_t end = 0;  ///< byte after its line's end
+  bool broken = false;
+  bool blank = false;
+};
+LooseRecord read_loose_record(std::string_view text, std::size_t begin, char delimiter, char quote);
+
+/// The length of the raw record that starts at `begin`, its line's end left out.
+std::size_t raw_record_length(std::string_view text, std::size_t begin, char delimiter, char quote);
 
 }  // namespace zerobeat::detail

@@ -97,4 +97,77 @@ ReadingRuns::Stuck ReadingRuns::stuck() const {
   return out;
 }
 
+namespace {
+
+/// Calls `stretch(from, until)` for each stretch of rows without a missing one.
+template <typename Stretch>
+void between_missing(std::size_t rows, std::span<const std::uint32_t> missing_rows,
+                     Stretch&& stretch) {
+  std::size_t from = 0;
+  for (const std::uint32_t missing : missing_rows) {
+    if (missing > from) stretch(from, std::size_t{missing});
+    from = missing + std::size_t{1};
+  }
+  if (rows > from) stretch(from, rows);
+}
+
+template <typename Number>
+void widen(std::optional<Number>& low, std::optional<Number>& high, Number least, Number most) {
+  low = low ? std::min(*low, least) : least;
+  high = high ? std::max(*high, most) : most;
+}
+
+}  // namespace
+
+void ColumnSeen::see(std::span<const double> readings,
+                     std::span<const std::uint32_t> missing_rows) {
+  missing += static_cast<std::int64_t>(missing_rows.size());
+  between_missing(readings.size(), missing_rows, [&](std::size_t from, std::size_t until) {
+    runs.add(readings.subspan(from, until - from), static_cast<std::int64_t>(from));
+    // Four at a time, for a comparison waits on the one before.
+    double least[4], most[4];
+    for (std::size_t k = 0; k < 4; ++k) least[k] = most[k] = readings[from];
+    std::size_t i = from;
+    for (; i + 4 <= until; i += 4) {
+      for (std::size_t k = 0; k < 4; ++k) {
+        least[k] = std::min(least[k], readings[i + k]);
+        most[k] = std::max(most[k], readings[i + k]);
+      }
+    }
+    for (; i < until; ++i) {
+      least[0] = std::min(least[0], readings[i]);
+      most[0] = std::max(most[0], readings[i]);
+    }
+    widen(min, max, std::min({least[0], least[1], least[2], least[3]}),
+          std::max({most[0], most[1], most[2], most[3]}));
+  });
+}
+
+void ColumnSeen::see(std::span<const std::int64_t> readings,
+                     std::span<const std::uint32_t> missing_rows) {
+  missing += static_cast<std::int64_t>(missing_rows.size());
+  const std::vector<double> as_numbers(readings.begin(), readings.end());
+  between_missing(readings.size(), missing_rows, [&](std::size_t from, std::size_t until) {
+    runs.add(std::span(as_numbers).subspan(from, until - from), static_cast<std::int64_t>(from));
+    const auto [low, high] =
+        std::minmax_element(readings.begin() + static_cast<std::ptrdiff_t>(from),
+                            readings.begin() + static_cast<std::ptrdiff_t>(until));
+    widen(min_whole, max_whole, *low, *high);
+  });
+}
+
+void ColumnSeen::append(const ColumnSeen& next, std::int64_t rows) {
+  missing += next.missing;
+  if (next.min) widen(min, max, *next.min, *next.max);
+  if (next.min_whole) widen(min_whole, max_whole, *next.min_whole, *next.max_whole);
+  runs.append(next.runs, rows);
+}
+
+void ColumnSeen::make_numbers() {
+  if (!min_whole) return;
+  widen(min, max, static_cast<double>(*min_whole), static_cast<double>(*max_whole));
+  min_whole.reset();
+  max_whole.reset();
+}
+
 }  // namespace zerobeat

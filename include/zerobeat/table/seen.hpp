@@ -76,6 +76,17 @@ struct ColumnSeen {
   std::optional<double> min{}, max{};                    ///< of a column of numbers
   std::optional<std::int64_t> min_whole{}, max_whole{};  ///< of a column of integers
   ReadingRuns runs{};                                    ///< of numeric columns
+
+  /// Looks at the first readings of a numeric column, those of `missing_rows`, ascending, left
+  /// out.
+  void see(std::span<const double> readings, std::span<const std::uint32_t> missing_rows);
+  void see(std::span<const std::int64_t> readings, std::span<const std::uint32_t> missing_rows);
+
+  /// What comes after, its rows counted on from `rows`.
+  void append(const ColumnSeen& next, std::int64_t rows);
+
+  /// The range of integers as one of numbers, where a fraction turned up elsewhere.
+  void make_numbers();
 };
 
 }  // namespace zerobeat

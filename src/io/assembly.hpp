@@ -1,0 +1,259 @@
+/// Putting chunks together: the columns, places and account of a whole source, from what was read
+/// of its chunks, in order.
+
+#pragma once
+
+#include <algorithm>
+#include <bit>
+#include <memory>
+#include <optional>
+#include <utility>
+#include <vector>
+#include <zerobeat/io/read.hpp>
+
+#include "io/chunk.hpp"
+#include "io/layout.hpp"
+#include "io/source_text.hpp"
+
+namespace zerobeat::detail {
+
+/// A validity bitmap that grows at its end; none until something is missing.
+class GrowingValidity {
+ public:
+  void append(std::size_t rows, std::span<const std::uint32_t> missing) {
+    if (!missing.empty() || !bits_.empty()) {
+      const std::size_t words = (size_ + rows + 63) / 64;
+      while (bits_.size() < words) bits_.push_back(~std::uint64_t{0});
+      for (const std::uint32_t row : missing) {
+        const std::size_t at = size_ + row;
+        bits_[at / 64] &= ~(std::uint64_t{1} << (at % 64));
+      }
+    }
+    size_ += rows;
+  }
+
+  Validity take() { return bits_.empty() ? Validity() : Validity(std::move(bits_), size_); }
+
+ private:
+  Buffer<std::uint64_t> bits_;
+  std::size_t size_ = 0;
+};
+
+/// One value column as it is put together from the chunks.
+struct WholeColumn {
+  Buffer<std::uint64_t> numbers;
+  bool whole = true;
+  Buffer<std::int32_t> codes;
+  Interner<std::string> texts;
+  GrowingValidity validity;
+  std::int64_t filled_cells = 0;
+  std::int64_t numeric_cells = 0;
+  std::int64_t empty_cells = 0;
+  std::int64_t boolean_cells = 0;
+  ColumnSeen seen;
+};
+
+inline std::uint64_t as_double_bits(std::uint64_t integer_bits) {
+  return std::bit_cast<std::uint64_t>(
+      static_cast<double>(std::bit_cast<std::int64_t>(integer_bits)));
+}
+
+/// Appends codes of a chunk's texts as codes of the whole's.
+inline void append_codes(const Interner<std::string_view>& texts, const Buffer<std::int32_t>& codes,
+                         Interner<std::string>& whole_texts, Buffer<std::int32_t>& whole_codes) {
+  std::vector<std::int32_t> number;
+  number.reserve(texts.texts().size() + 1);
+  for (const auto text : texts.texts()) number.push_back(whole_texts.number_of(text));
+  if (number.empty()) number.push_back(0);
+  const std::size_t from = whole_codes.size();
+  whole_codes.resize(from + codes.size());
+  for (std::size_t i = 0; i < codes.size(); ++i) {
+    whole_codes[from + i] = number[static_cast<std::size_t>(codes[i])];
+  }
+}
+
+/// All chunks of one pass, put together in order.
+class Assembly {
+ public:
+  Assembly(const SourceText& source, const FoundLayout& found, const ReadOptions& options)
+      : source_(source), layout_(found.layout), options_(options), line_(found.data_line) {
+    columns_.resize(layout_.values.size());
+    account.source = source.name;
+    account.columns = found.fault_columns;
+    account.owner = source.owner;
+    account.text = source.text;
+  }
+
+  void append(Chunk& chunk) {
+    if (account.records == 0) reserve(chunk);
+    const std::uint64_t first_row = times.size();
+    for (Places::Run& run : chunk.runs) run.line += line_;
+    places.add(chunk.begin, chunk.offsets.span(), chunk.runs);
+    for (Fault& fault : chunk.faults) {
+      fault.line += line_;
+      ++account.by_reason[static_cast<std::size_t>(fault.reason)];
+      account.faults.push_back(fault);
+    }
+    for (const Undecided& record : chunk.undecided) {
+      undecided.push_back({first_row + record.row, record.later_by});
+    }
+    if (layout_.untimed) {
+      for (std::int64_t& number : chunk.times) number += account.records;
+    }
+    account.records += chunk.records;
+    account.kept += static_cast<std::int64_t>(chunk.times.size());
+    account.records_with_unreadable += chunk.records_with_unreadable;
+    first_lines.add(chunk.first_lines, line_);
+    counts.add(chunk.counts);
+
+    // Rows of a chunk are counted on from those before it.
+    const auto rows_before = static_cast<std::int64_t>(times.size());
+    times.append(chunk.times.span());
+    if (layout_.judge) {
+      for (std::size_t i = 0; i < columns_.size(); ++i) {
+        append_seen(chunk.columns[i], columns_[i], rows_before);
+      }
+    }
+    if (layout_.key_cell) append_codes(chunk.key_texts, chunk.keys, key_texts, keys);
+    for (std::size_t i = 0; i < columns_.size(); ++i) append_column(i, chunk);
+    line_ += chunk.lines;
+    // In large stretches: each release has every other processor look up.
+    constexpr std::size_t stretch = std::size_t{1} << 24;
+    if (chunk.end - released_ >= stretch) {
+      source_.release(released_, chunk.end);
+      released_ = chunk.end;
+    }
+    if (options_.bytes_read != nullptr) *options_.bytes_read = chunk.end;
+  }
+
+  /// Columns whose readings say that the belief about their type was wrong.
+  bool correct_beliefs(Layout& layout) const {
+    bool wrong = false;
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+      const bool numeric = columns_[i].numeric_cells * 10 >= columns_[i].filled_cells * 9;
+      wrong |= numeric != layout.values[i].numeric;
+      layout.values[i].numeric = numeric;
+    }
+    return wrong;
+  }
+
+  Column take_column(std::size_t i) {
+    WholeColumn& column = columns_[i];
+    Validity validity = column.validity.take();
+    if (layout_.values[i].numeric) {
+      if (column.whole && column.numeric_cells > 0) {
+        return Column::integers(std::move(column.numbers).retyped<std::int64_t>(),
+                                std::move(validity));
+      }
+      return Column::numbers(std::move(column.numbers).retyped<double>(), std::move(validity));
+    }
+    const auto& texts = column.texts.texts();
+    const bool boolean = !texts.empty() && std::ranges::all_of(texts, [](const std::string& text) {
+      return text == "true" || text == "false";
+    });
+    if (boolean) {
+      Buffer<std::uint64_t> bits((column.codes.size() + 63) / 64, 0);
+      for (std::size_t row = 0; row < column.codes.size(); ++row) {
+        const bool truth = texts[static_cast<std::size_t>(column.codes[row])] == "true";
+        bits[row / 64] |= std::uint64_t{truth} << (row % 64);
+      }
+      return Column::booleans(std::move(bits), column.codes.size(), std::move(validity));
+    }
+    return Column::text(std::move(column.codes),
+                        std::make_shared<const Column::Dictionary>(column.texts.take_texts()),
+                        std::move(validity));
+  }
+
+  /// What was seen of a column that was judged and not kept.
+  ColumnSeen take_seen(std::size_t i, const std::string& name, std::size_t rows) {
+    WholeColumn& column = columns_[i];
+    ColumnSeen seen = std::move(column.seen);
+    seen.name = name;
+    if (!layout_.values[i].numeric) {
+      const auto texts = static_cast<std::int64_t>(rows) - column.empty_cells;
+      seen.type =
+          texts > 0 && column.boolean_cells == texts ? Column::Type::boolean : Column::Type::text;
+      seen.missing = column.empty_cells;
+      seen.runs = {};
+    } else if (column.whole && column.numeric_cells > 0) {
+      seen.type = Column::Type::integer;
+    } else {
+      seen.type = Column::Type::number;
+      seen.make_numbers();
+    }
+    return seen;
+  }
+
+  struct Waiting {
+    std::uint64_t row = 0;
+    Nanoseconds later_by{0};
+  };
+
+  SourceAccount account;
+  Buffer<std::int64_t> times;
+  Buffer<std::int32_t> keys;
+  Interner<std::string> key_texts;
+  Places places;
+  std::vector<Waiting> undecided;
+  TimestampCounts counts;
+  FirstLines first_lines;  // lines of the source, plus 1
+
+ private:
+  /// Room for all records, judged by the first chunk. What is reserved and not used takes no
+  /// memory.
+  void reserve(const Chunk& chunk) {
+    if (chunk.end == chunk.begin) return;
+    const double share = static_cast<double>(source_.text.size() - chunk.begin) /
+                         static_cast<double>(chunk.end - chunk.begin);
+    const auto rows =
+        static_cast<std::size_t>(1.05 * share * static_cast<double>(chunk.times.size())) + 1;
+    times.reserve(rows);
+    places.reserve(rows);
+    if (layout_.key_cell) keys.reserve(rows);
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+      if (!layout_.values[i].keep) continue;
+      if (layout_.values[i].numeric) {
+        columns_[i].numbers.reserve(rows);
+      } else {
+        columns_[i].codes.reserve(rows);
+      }
+    }
+  }
+
+  void append_column(std::size_t i, Chunk& chunk) {
+    ChunkColumn& part = chunk.columns[i];
+    WholeColumn& whole = columns_[i];
+    whole.filled_cells += part.filled_cells;
+    whole.numeric_cells += part.numeric_cells;
+    if (!layout_.values[i].keep) return;
+    whole.validity.append(chunk.times.size(), part.missing);
+    if (!layout_.values[i].numeric) {
+      append_codes(part.texts, part.codes, whole.texts, whole.codes);
+      return;
+    }
+    // One fraction anywhere makes the whole column numbers.
+    if (whole.whole && !part.whole) {
+      for (std::uint64_t& bits : whole.numbers) bits = as_double_bits(bits);
+      whole.whole = false;
+    } else if (!whole.whole && part.whole) {
+      for (std::uint64_t& bits : part.numbers) bits = as_double_bits(bits);
+    }
+    whole.numbers.append(part.numbers.span());
+  }
+
+  void append_seen(const ChunkColumn& part, WholeColumn& whole, std::int64_t rows_so_far) {
+    whole.empty_cells += part.empty_cells;
+    whole.boolean_cells += part.boolean_cells;
+    whole.whole &= part.whole;
+    whole.seen.append(part.seen, rows_so_far);
+  }
+
+  const SourceText& source_;
+  const Layout& layout_;
+  const ReadOptions& options_;
+  std::uint64_t line_;
+  std::vector<WholeColumn> columns_;
+  std::size_t released_ = 0;  // the source's memory is let go of up to here
+};
+
+}  // namespace zerobeat::detail
