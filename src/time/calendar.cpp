@@ -4,10 +4,13 @@
 #include <zerobeat/option.hpp>
 #include <zerobeat/time/calendar.hpp>
 
+#include "base/floor_divide.hpp"
+
 namespace zerobeat {
 
 namespace {
 
+using detail::floor_divide;
 using std::chrono::days;
 using std::chrono::local_days;
 
@@ -15,11 +18,6 @@ constexpr std::array<std::string_view, 7> weekday_words{"sun", "mon", "tue", "we
                                                         "thu", "fri", "sat"};
 
 std::size_t weekday_of(local_days day) { return std::chrono::weekday(day).c_encoding(); }
-
-/// Divided towards the past.
-std::int64_t floor_divided(std::int64_t a, std::int64_t b) {
-  return a >= 0 ? a / b : -((-a + b - 1) / b);
-}
 
 }  // namespace
 
@@ -65,7 +63,7 @@ bool Calendar::is_working_day(local_days day) const {
 std::int64_t Calendar::worked_before(local_days day) const {
   const std::int64_t n = day.time_since_epoch().count();
   // 1970-01-01 was a Thursday (4).
-  const std::int64_t weeks = floor_divided(n, 7);
+  const std::int64_t weeks = floor_divide<std::int64_t>(n, 7);
   std::int64_t worked = weeks * static_cast<std::int64_t>(7 - weekend_.days.count());
   for (std::int64_t d = weeks * 7; d < n; ++d) {
     worked += !weekend_.days[static_cast<std::size_t>((d - weeks * 7 + 4) % 7)];
@@ -85,7 +83,7 @@ local_days Calendar::nth_after(local_days day, std::int64_t n) const {
   // Weeks bring it close; then it is searched for between.
   const auto per_week = static_cast<std::int64_t>(7 - weekend_.days.count());
   const auto holidays = static_cast<std::int64_t>(holidays_.size());
-  std::int64_t low = floor_divided(target - until_day, per_week) * 7 - 14;
+  std::int64_t low = floor_divide(target - until_day, per_week) * 7 - 14;
   std::int64_t high = low + 28 + (holidays / per_week + 1) * 7;
   if (n < 0) low -= (holidays / per_week + 1) * 7;
   while (low < high) {

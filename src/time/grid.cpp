@@ -3,6 +3,7 @@
 #include <zerobeat/error.hpp>
 #include <zerobeat/time/grid.hpp>
 
+#include "base/floor_divide.hpp"
 #include "base/wide.hpp"
 
 namespace zerobeat {
@@ -10,15 +11,10 @@ namespace zerobeat {
 namespace {
 
 using namespace std::chrono;
+using detail::floor_divide;
 
 constexpr std::int64_t last_number = std::numeric_limits<std::int64_t>::max();
 constexpr std::int64_t first_number = std::numeric_limits<std::int64_t>::min();
-
-template <typename Number>
-Number floor_divide(Number a, Number b) {
-  const Number quotient = a / b;
-  return a % b != 0 && (a < 0) != (b < 0) ? quotient - 1 : quotient;
-}
 
 std::int64_t months_since_1970(const year_month_day& date) {
   return (static_cast<int>(date.year()) - 1970) * 12 +
@@ -28,8 +24,8 @@ std::int64_t months_since_1970(const year_month_day& date) {
 }  // namespace
 
 Grid::Grid(const Period& period, const Zone& zone, std::optional<Instant> anchor,
-           WeekStart week_starts)
-    : period_(period), zone_(zone) {
+           WeekStart week_starts, const Calendar& calendar)
+    : period_(period), zone_(zone), calendar_(calendar) {
   if (period.is_zero())
     fail_usage("a grid's period is longer than zero; \"{}\" is not", to_text(period));
   const int kinds = (period.months != 0) + (period.days != 0) + (period.nanoseconds.count() != 0);
@@ -39,6 +35,9 @@ Grid::Grid(const Period& period, const Zone& zone, std::optional<Instant> anchor
   }
   if (period.months < 0 || period.days < 0 || period.nanoseconds.count() < 0) {
     fail_usage("a grid's period is longer than zero");
+  }
+  if (!calendar.is_plain() && period.days == 0) {
+    fail_usage("a grid of working days has a period of days; \"{}\" is not one", to_text(period));
   }
   if (period.is_fixed()) {
     anchor_ = anchor.value_or(Instant{});
@@ -50,10 +49,13 @@ Grid::Grid(const Period& period, const Zone& zone, std::optional<Instant> anchor
     first_day_ = floor<std::chrono::days>(whole);
     clock_ = whole - first_day_;
     fraction_ = local - whole;
+    first_day_ = calendar_.nth_after(first_day_, 0);
     return;
   }
   first_day_ = local_days(std::chrono::days(0));
-  if (period.days != 0 && period.days % 7 == 0) {
+  if (!calendar.is_plain()) {
+    first_day_ = calendar_.nth_after(first_day_, 0);
+  } else if (period.days != 0 && period.days % 7 == 0) {
     // 1970-01-01 was a Thursday; the week that holds it starts on or before it.
     const int start = static_cast<int>(week_starts);
     first_day_ -= std::chrono::days((3 - start + 7) % 7);
@@ -80,7 +82,12 @@ Instant Grid::edge(std::int64_t n) const {
     const auto last = (target / std::chrono::last).day();
     day = local_days(target / std::min(anchor.day(), last)).time_since_epoch().count();
   } else {
-    day = Wide(first_day_.time_since_epoch().count()) + Wide(n) * period_.days;
+    const Wide days_on = Wide(n) * period_.days;
+    day = Wide(first_day_.time_since_epoch().count()) + days_on;
+    if (!calendar_.is_plain() && days_on > 2 * far_past && days_on < 2 * far_future) {
+      const auto worked = calendar_.nth_after(first_day_, static_cast<std::int64_t>(days_on));
+      day = worked.time_since_epoch().count();
+    }
   }
   if (day < far_past) return Instant::min();
   if (day > far_future) return Instant::max();
@@ -107,7 +114,11 @@ std::int64_t Grid::index_of(Instant t) const {
         months_since_1970(year_month_day(day)) - months_since_1970(year_month_day(first_day_)),
         period_.months);
   } else {
-    n = floor_divide<std::int64_t>((day - first_day_).count(), period_.days);
+    // The last working day until then; days off belong to the bucket before them.
+    const std::int64_t days_on =
+        calendar_.is_plain() ? (day - first_day_).count()
+                             : calendar_.working_days(first_day_, day + std::chrono::days(1)) - 1;
+    n = floor_divide(days_on, period_.days);
   }
   while (edge(n) > t) --n;
   while (edge(n + 1) <= t && edge(n + 1) != Instant::max()) ++n;

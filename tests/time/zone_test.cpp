@@ -103,6 +103,39 @@ TEST_CASE("every instant lies in just one bucket of any grid", "[grid]") {
   }
 }
 
+TEST_CASE("a grid of working days has no bucket for a day off, and no instant without one",
+          "[grid]") {
+  const Zone dublin = Zone::find("Europe/Dublin");
+  const auto day = [](int y, unsigned m, unsigned d) {
+    return local_days(year(y) / month(m) / std::chrono::day(d));
+  };
+  const Calendar calendar(Weekend{}, {day(2025, 10, 27), day(1969, 12, 25)});
+  const Grid grid(Period::of_days(1), dublin, std::nullopt, WeekStart::mon, calendar);
+  const auto friday = grid.index_of(read_instant("2025-10-24T12:00", dublin));
+  CHECK(grid.index_of(read_instant("2025-10-26T12:00", dublin)) == friday);
+  CHECK(grid.index_of(read_instant("2025-10-27T23:59", dublin)) == friday);
+  CHECK(grid.edge(friday) == read_instant("2025-10-24", dublin));
+  CHECK(grid.edge(friday + 1) == read_instant("2025-10-28", dublin));
+  std::mt19937_64 random(5);
+  for (const int n : {1, 2, 5}) {
+    const Grid some(Period::of_days(n), dublin, at("2025-10-25T09:30:00Z"), WeekStart::mon,
+                    calendar);
+    for (int i = 0; i < 500; ++i) {
+      const Instant t =
+          instant_of(static_cast<std::int64_t>(random() % 4'000'000'000) * 1'000'000'000 -
+                     1'000'000'000'000'000'000);
+      const auto bucket = some.index_of(t);
+      REQUIRE(some.edge(bucket) <= t);
+      REQUIRE(t < some.edge(bucket + 1));
+      const auto first = floor<days>(dublin.local_of(some.edge(bucket)));
+      REQUIRE(calendar.is_working_day(first));
+      REQUIRE(calendar.working_days(first, floor<days>(dublin.local_of(some.edge(bucket + 1)))) ==
+              n);
+    }
+  }
+  CHECK_THROWS_AS(Grid(1h, dublin, std::nullopt, WeekStart::mon, calendar), Error);
+}
+
 TEST_CASE("a grid refuses what is no period", "[grid]") {
   CHECK_THROWS_AS(Grid(Period()), Error);
   Period mixed = Period::of_days(1);

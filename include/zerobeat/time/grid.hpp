@@ -6,6 +6,7 @@
 #include <cstdint>
 #include <optional>
 #include <string_view>
+#include <zerobeat/time/calendar.hpp>
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/period.hpp>
 #include <zerobeat/time/zone.hpp>
@@ -23,13 +24,16 @@ constexpr auto enum_words(WeekStart) {
 /// A grid of a fixed period counts from 1970-01-01T00:00Z unless anchored. A grid of a calendar
 /// period (days, weeks, months) has its edges at local midnight of its first day, or, anchored,
 /// at the anchor's local clock and day; an edge that the zone skips is the first instant after,
-/// one that it repeats the earlier. Edges outside the range of Instant are its ends.
+/// one that it repeats the earlier. With a calendar a period of days counts working days, and a
+/// day off belongs to the bucket of the working day before it. Edges outside the range of Instant
+/// are its ends.
 class Grid {
  public:
-  /// Throws Error when the period is zero or mixes calendar and fixed parts.
+  /// Throws Error when the period is zero or mixes calendar and fixed parts, or when it is not one
+  /// of days and there is a calendar.
   explicit Grid(const Period& period, const Zone& zone = {},
                 std::optional<Instant> anchor = std::nullopt,
-                WeekStart week_starts = WeekStart::mon);
+                WeekStart week_starts = WeekStart::mon, const Calendar& calendar = {});
 
   const Period& period() const { return period_; }
 
@@ -42,6 +46,7 @@ class Grid {
  private:
   Period period_{};
   Zone zone_{};
+  Calendar calendar_{};
   Instant anchor_{};                              // fixed grids
   std::chrono::local_days first_day_{};           // calendar grids
   std::chrono::local_seconds::duration clock_{};  // calendar grids: local clock of each edge

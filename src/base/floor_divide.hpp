@@ -1,0 +1,13 @@
+/// Division towards the past: -1 / 7 is -1.
+
+#pragma once
+
+namespace zerobeat::detail {
+
+template <typename Number>
+constexpr Number floor_divide(Number a, Number b) {
+  const Number quotient = a / b;
+  return a % b != 0 && (a < 0) != (b < 0) ? quotient - 1 : quotient;
+}
+
+}  // namespace zerobeat::detail
