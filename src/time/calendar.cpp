@@ -28,8 +28,7 @@ void from_text(std::string_view text, Weekend& out) {
     const auto at = std::ranges::find(weekday_words, word);
     if (at == weekday_words.end()) {
       const std::vector<std::string> candidates(weekday_words.begin(), weekday_words.end());
-      fail_usage("\"{}\" is not a weekday{} Weekdays are mon, tue, wed, thu, fri, sat and sun",
-                 word, did_you_mean(word, candidates));
+      fail_usage("\"{}\" is not a weekday{}", word, did_you_mean(word, candidates));
     }
     out.days.set(static_cast<std::size_t>(at - weekday_words.begin()));
   }

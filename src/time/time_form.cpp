@@ -195,8 +195,8 @@ void from_text(std::string_view text, TimeForm& out) {
   }
   const auto word = std::ranges::find(words(), text);
   if (word == words().end()) {
-    fail_usage("\"{}\" is not a form of times{} A pattern has %, like \"%d/%m/%Y %H:%M\"", text,
-               did_you_mean(text, words()));
+    fail_usage("\"{}\" is not a form of times, nor a pattern with % like \"%d/%m/%Y %H:%M\"{}",
+               text, did_you_mean(text, words()));
   }
   out.kind = static_cast<Kind>(word - words().begin());
 }

@@ -160,7 +160,7 @@ void from_text(std::string_view text, TimeFormat& out) {
   }
   const auto word = std::ranges::find(words(), text);
   if (word == words().end()) {
-    fail_usage("\"{}\" is not a time format{} A pattern has %, like \"%d/%m/%Y %H:%M\"", text,
+    fail_usage("\"{}\" is not a time format, nor a pattern with % like \"%d/%m/%Y %H:%M\"{}", text,
                did_you_mean(text, words()));
   }
   const auto place = word - words().begin();

@@ -143,6 +143,7 @@ TEST_CASE("the account travels as JSON from any command", "[tool]") {
   CHECK(Json::parse(bench.get("other.json"))["sources"][0]["rejected"] == 1);
   CHECK_FALSE(bench.has("out.csv"));
   CHECK(bench.run("check tide.csv --tolerate 1 --account no/folder.json").exit == 5);
+  CHECK(bench.run("explain plan.toml --account account.json").exit == 2);
 }
 
 TEST_CASE("check says when gaps fall and what is wrong with clocks and keys", "[tool]") {

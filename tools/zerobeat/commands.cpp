@@ -310,6 +310,10 @@ class ExplainCommand : public Command {
   }
   void run() override {
     if (files_.size() != 1) fail_usage("explain: name one plan: explain PLAN.toml");
+    if (!general.account.empty()) {
+      fail_usage("explain: --account {}: nothing is done, so there is no account; see run",
+                 general.account);
+    }
     Output output("-");
     output.write(explain_plan(load_plan(files_[0])));
     output.commit();
