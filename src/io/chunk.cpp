@@ -8,7 +8,7 @@
 #include "io/record_splitter.hpp"
 #include "io/scan.hpp"
 #include "io/short_number.hpp"
-#include "time/layouts.hpp"
+#include "time/read_by_layout.hpp"
 
 namespace zerobeat::detail {
 

@@ -10,7 +10,6 @@
 #include <chrono>
 #include <cstdint>
 #include <cstring>
-#include <limits>
 #include <zerobeat/time/timestamp.hpp>
 
 #include "base/eight_digits.hpp"
@@ -101,17 +100,6 @@ inline bool read_long_tail(const char* p, std::size_t n, LayoutTime& out) {
 inline bool well_in_range(std::int64_t seconds) {
   return seconds > -9'000'000'000 && seconds < 9'000'000'000;
 }
-
-/// Instants within `earliest` and `latest`, as numbers.
-struct InstantLimits {
-  std::int64_t earliest = std::numeric_limits<std::int64_t>::min();
-  std::int64_t latest = std::numeric_limits<std::int64_t>::max();
-
-  explicit InstantLimits(const TimestampOptions& options) {
-    if (options.earliest) earliest = nanoseconds_of(*options.earliest);
-    if (options.latest) latest = nanoseconds_of(*options.latest);
-  }
-};
 
 /// The last date read, of ten characters, which most timestamps share with the one before.
 struct LastDate {
@@ -302,151 +290,5 @@ class EpochLayout {
   std::uint64_t largest_ = 0;
   std::int64_t cells_ = 0;
 };
-
-/// From local time to UTC: the stretch met last is remembered, so that a row costs a compare.
-class LocalOffsets {
- public:
-  explicit LocalOffsets(const TimestampOptions& options)
-      : zone_(&options.zone), repeated_(options.repeated), skipped_(options.skipped) {
-    if (!options.zone.is_utc()) return;
-    from_ = std::numeric_limits<std::int64_t>::min() / 4;
-    length_ = std::numeric_limits<std::uint64_t>::max() / 4;
-  }
-
-  /// The stretch that another one met.
-  void take(const LocalOffsets& other) { *this = other; }
-
-  /// Takes the offset off. Returns false for repeated and skipped times that are not just read.
-  [[gnu::always_inline]] bool to_utc(std::int64_t& seconds) {
-    if (static_cast<std::uint64_t>(seconds - from_) >= length_) [[unlikely]] {
-      if (!look_up(seconds)) return false;
-    }
-    seconds -= offset_;
-    return true;
-  }
-
- private:
-  [[gnu::noinline]] bool look_up(std::int64_t seconds) {
-    constexpr std::int64_t furthest = 10'000'000'000;  // beyond it, nothing is in range
-    if (seconds > furthest || seconds < -furthest) return false;
-    const auto stretch = zone_->stretch(std::chrono::local_seconds{std::chrono::seconds(seconds)});
-    using Kind = Zone::LocalStretch::Kind;
-    const bool later = stretch.kind == Kind::repeated && repeated_ == Repeated::later;
-    if (stretch.kind == Kind::repeated && !later && repeated_ != Repeated::earlier) return false;
-    if (stretch.kind == Kind::skipped && skipped_ != Skipped::forward) return false;
-    from_ = std::max(stretch.from.time_since_epoch().count(), -furthest);
-    length_ = static_cast<std::uint64_t>(
-        std::min(stretch.until.time_since_epoch().count(), furthest) - from_);
-    offset_ = (later ? stretch.later_offset : stretch.offset).count();
-    return true;
-  }
-
-  const Zone* zone_;
-  Repeated repeated_;
-  Skipped skipped_;
-  std::int64_t from_ = 0;
-  std::uint64_t length_ = 0;
-  std::int64_t offset_ = 0;
-};
-
-/// Reads texts from the `begin`-th on by one layout, until one is not of it, or out of the limits,
-/// or has an offset where the first had none, or the other way round. `put(i, nanoseconds)` takes
-/// their instants. Returns how many there were; `has_offset` says which kind.
-template <typename Layout, typename TextAt, typename Put>
-std::size_t read_run(Layout& shared_layout, LocalOffsets& shared_offsets,
-                     const InstantLimits& limits, std::size_t begin, std::size_t count,
-                     TextAt text_at, Put put, bool& has_offset) {
-  // Copies, which nobody else can look at, so that they stay in registers.
-  Layout layout = shared_layout;
-  LocalOffsets offsets = shared_offsets;
-  std::size_t i = begin;
-  bool own_kind = false;
-  for (; i < count; ++i) {
-    const std::string_view text = text_at(i);
-    LayoutTime time;
-    if (!layout.read(text.data(), text.size(), time)) break;
-    if (time.has_offset != own_kind) [[unlikely]] {
-      if (i != begin) break;
-      own_kind = time.has_offset;
-    }
-    if (!own_kind && !offsets.to_utc(time.seconds)) break;
-    const std::int64_t t =
-        (Layout::makes_instants ? time.seconds : time.seconds * 1'000'000'000) + time.nanoseconds;
-    if (t < limits.earliest || t > limits.latest) break;
-    layout.accepted();
-    put(i, t);
-  }
-  has_offset = own_kind;
-  shared_layout = layout;
-  shared_offsets.take(offsets);
-  return i - begin;
-}
-
-/// Reads `count` texts by one layout, and judges them. `put(i, nanoseconds)` takes each that is of
-/// the layout and within the limits, and `good(i, n, has_offset)` each stretch of them; each other
-/// goes to `other(i)`. `put_from(i)` makes the `put` of a stretch.
-template <typename Layout, typename TextAt, typename PutFrom, typename Good, typename Other>
-void read_by_layout(Layout layout, const TimestampOptions& options, std::size_t count,
-                    TimestampCounts& counts, TextAt text_at, PutFrom&& put_from, Good&& good,
-                    Other&& other) {
-  LocalOffsets offsets(options);
-  const InstantLimits limits(options);
-  for (std::size_t i = 0; i < count;) {
-    bool has_offset = false;
-    const std::size_t n =
-        read_run(layout, offsets, limits, i, count, text_at, put_from(i), has_offset);
-    if (n > 0) {
-      (has_offset ? counts.with_offset : counts.without_offset) += static_cast<std::int64_t>(n);
-      good(i, n, has_offset);
-      i += n;
-    } else {
-      // A run may end because the other kind begins: then the next one is read first.
-      other(i++);
-    }
-  }
-  layout.settle(counts);
-}
-
-/// Whether some layout reads most of what is of this format, and nothing else does: with a second
-/// format, only when no text is of both.
-inline bool has_layout(const TimestampOptions& options) {
-  using Kind = TimeFormat::Kind;
-  const auto is_epoch = [](Kind kind) {
-    return kind == Kind::epoch_s || kind == Kind::epoch_ms || kind == Kind::epoch_us ||
-           kind == Kind::epoch_ns;
-  };
-  const Kind kind = options.format.kind;
-  if (kind != Kind::iso && kind != Kind::dated && !is_epoch(kind)) return false;
-  if (!options.also) return true;
-  const Kind also = options.also->kind;
-  if (also == Kind::pattern) return false;
-  if (kind == Kind::iso) return true;
-  if (kind == Kind::dated) return also != Kind::dated;
-  return also == Kind::iso || also == Kind::dated || also == Kind::named || also == Kind::compact;
-}
-
-/// read_by_layout with the layout of the format, which has one.
-template <typename TextAt, typename PutFrom, typename Good, typename Other>
-void read_by_own_layout(const TimestampOptions& options, std::size_t count, TimestampCounts& counts,
-                        TextAt text_at, PutFrom&& put_from, Good&& good, Other&& other) {
-  using Kind = TimeFormat::Kind;
-  const auto with = [&](auto layout) {
-    read_by_layout(layout, options, count, counts, text_at, put_from, good, other);
-  };
-  switch (options.format.kind) {
-    case Kind::dated:
-      return with(DatedLayout(options.format.order));
-    case Kind::epoch_s:
-      return with(EpochLayout<10>());
-    case Kind::epoch_ms:
-      return with(EpochLayout<13>());
-    case Kind::epoch_us:
-      return with(EpochLayout<16>());
-    case Kind::epoch_ns:
-      return with(EpochLayout<19>());
-    default:
-      return with(IsoLayout());
-  }
-}
 
 }  // namespace zerobeat::detail

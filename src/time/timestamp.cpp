@@ -10,7 +10,7 @@
 #include "base/wide.hpp"
 #include "time/civil_parts.hpp"
 #include "time/civil_text.hpp"
-#include "time/layouts.hpp"
+#include "time/read_by_layout.hpp"
 
 namespace zerobeat {
 
