@@ -3,6 +3,7 @@
 #pragma once
 
 #include <zerobeat/align/join.hpp>
+#include <zerobeat/align/reshape.hpp>
 #include <zerobeat/clean/clip.hpp>
 #include <zerobeat/clean/fill.hpp>
 #include <zerobeat/clean/judge.hpp>
@@ -14,7 +15,9 @@
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/io/write.hpp>
 #include <zerobeat/plan/plan.hpp>
+#include <zerobeat/regular/profile.hpp>
 #include <zerobeat/regular/resample.hpp>
+#include <zerobeat/regular/thin.hpp>
 #include <zerobeat/view/plot.hpp>
 #include <zerobeat/view/report.hpp>
 #include <zerobeat/window/lag.hpp>

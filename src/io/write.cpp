@@ -150,6 +150,10 @@ class RowWriter {
   std::vector<std::string> keys_;
 };
 
+void check_format(const WriteOptions& options) {
+  if (options.to == OutputFormat::jsonl) fail_usage("jsonl can't be written yet; write csv");
+}
+
 }  // namespace
 
 std::string csv_cell(std::string_view text) {
@@ -159,9 +163,7 @@ std::string csv_cell(std::string_view text) {
 }
 
 void write_csv(const Timeline& timeline, Output& output, const WriteOptions& options) {
-  if (options.to == OutputFormat::jsonl) {
-    fail_usage("jsonl can't be written yet; write csv");
-  }
+  check_format(options);
   Text header;
   append_cell(header,
               options.time_as.kind == TimeForm::Kind::elapsed ? "elapsed_s" : timeline.time_name());
@@ -195,6 +197,28 @@ void write_csv(const Timeline& timeline, const std::string& path, const WriteOpt
   Output output(path);
   write_csv(timeline, output, options);
   output.commit();
+}
+
+void write_csv(const Table& table, Output& output, const WriteOptions& options, const Zone& zone) {
+  check_format(options);
+  Text out;
+  for (std::size_t c = 0; c < table.names().size(); ++c) {
+    if (c > 0) out.push_back(',');
+    append_cell(out, table.names()[c]);
+  }
+  out.push_back('\n');
+  std::vector<CellWriter> columns;
+  for (const Column& column : table.columns()) {
+    columns.emplace_back(column, options, options.local ? &zone : nullptr, Instant{});
+  }
+  for (std::size_t row = 0; row < table.rows(); ++row) {
+    for (std::size_t c = 0; c < columns.size(); ++c) {
+      if (c > 0) out.push_back(',');
+      columns[c].write(out, row);
+    }
+    out.push_back('\n');
+  }
+  output.write({out.data(), out.size()});
 }
 
 void write_changes(std::span<const ClipChange> changes, Output& output) {

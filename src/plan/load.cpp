@@ -5,6 +5,7 @@
 #include <fstream>
 #include <set>
 #include <sstream>
+#include <zerobeat/io/calendar.hpp>
 #include <zerobeat/plan/plan.hpp>
 
 namespace zerobeat {
@@ -192,6 +193,12 @@ class Loader {
     }
     if (auto* clip = std::get_if<Clip>(&step); clip != nullptr && !clip->changes.empty()) {
       clip->changes = resolved(clip->changes);
+    }
+    if (auto* resampling = std::get_if<Resample>(&step);
+        resampling != nullptr && resampling->days.given()) {
+      WorkingDays& days = resampling->days;
+      if (!days.holidays.empty()) days.holidays = resolved(days.holidays);
+      resampling->calendar = read_calendar(days);
     }
     return step;
   }

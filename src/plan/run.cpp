@@ -150,6 +150,8 @@ class PlanRun {
   Timeline apply(const Timeline& in, const std::vector<Timeline>& others, const Step& step) {
     if (const auto* own = std::get_if<Resample>(&step)) return resample(in, *own);
     if (const auto* own = std::get_if<Join>(&step)) return join(in, others, *own);
+    if (const auto* own = std::get_if<Thin>(&step)) return thin(in, *own);
+    if (const auto* own = std::get_if<Reshape>(&step)) return reshape(in, *own);
     if (const auto* own = std::get_if<Fill>(&step)) return fill(in, *own);
     if (const auto* own = std::get_if<Roll>(&step)) return roll(in, *own);
     if (const auto* own = std::get_if<Lag>(&step)) return lag(in, *own);

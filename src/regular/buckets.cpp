@@ -1,11 +1,14 @@
 #include "regular/buckets.hpp"
 
+#include <tbb/parallel_for.h>
+
 #include <algorithm>
-#include <functional>
+#include <cmath>
 #include <limits>
 #include <zerobeat/table/account.hpp>
 
 #include "base/wide.hpp"
+#include "regular/row_search.hpp"
 
 namespace zerobeat::detail {
 
@@ -26,6 +29,8 @@ class EqualBuckets {
     span_ = nanoseconds_of(last) + Wide(!at_end) - first_;
   }
   Instant edge(std::int64_t i) const { return bounded(first_ + span_ * i / n_); }
+  Instant end(std::int64_t i) const { return edge(i + 1); }
+  bool is_gapless() const { return true; }
   std::int64_t index_of(Instant t) const {
     auto i = static_cast<std::int64_t>((nanoseconds_of(t) - first_) * n_ / span_);
     while (edge(i) > t) --i;
@@ -38,25 +43,275 @@ class EqualBuckets {
   std::int64_t n_;
 };
 
-void check(const Resample& options) {
-  if (options.every.has_value() == options.buckets.has_value()) {
-    fail_usage("resample needs either --every PERIOD or --buckets N{}",
-               options.every ? ", not both" : "");
+/// What lies before the strand's first record or after its last, beyond one typical step.
+bool is_partial(const Bucket& bucket, Instant first, Instant last, Nanoseconds step) {
+  const Wide before = Wide(nanoseconds_of(first)) - nanoseconds_of(bucket.start);
+  const Wide after = Wide(nanoseconds_of(bucket.stop)) - nanoseconds_of(last);
+  return before > step.count() || after > step.count();
+}
+
+/// Some rows of a strand, and the numbers of the buckets [from, until) that they fall into.
+struct Task {
+  std::uint32_t strand = 0;
+  std::size_t row = 0;  ///< near the first row of the first bucket
+  std::int64_t from = 0, until = 0;
+  std::vector<Bucket> made{};
+  std::size_t inside = 0;  ///< rows that are in a bucket
+  std::size_t dropped = 0;
+};
+
+template <typename Edges>
+class Finder {
+ public:
+  Finder(const Edges& edges, const Timeline& timeline, const Resample& options, Buckets& out)
+      : edges_(edges),
+        times_(timeline.times()),
+        strands_(timeline.strands()),
+        options_(options),
+        at_end_(options.closed == Resample::Closed::end),
+        out_(out) {}
+
+  void run(const std::string& period) {
+    check_number(period);
+    std::vector<Task> tasks = this->tasks();
+    tbb::parallel_for(std::size_t{0}, tasks.size(), [&](std::size_t i) { find(tasks[i]); });
+    std::size_t number = 0, inside = 0, rows = 0;
+    for (const Task& task : tasks) {
+      number += task.made.size();
+      inside += task.inside;
+      out_.dropped += task.dropped;
+    }
+    for (const Strand& strand : strands_) rows += strand.size();
+    out_.outside = edges_.is_gapless() ? 0 : rows - inside;
+    out_.all.reserve(number);
+    std::size_t at = 0;
+    for (std::uint32_t s = 0; s < strands_.size(); ++s) {
+      const std::size_t begin = out_.all.size();
+      for (; at < tasks.size() && tasks[at].strand == s; ++at) {
+        out_.all.insert(out_.all.end(), tasks[at].made.begin(), tasks[at].made.end());
+        tasks[at].made = {};
+      }
+      out_.strands.push_back({strands_[s].key, begin, out_.all.size()});
+    }
+  }
+
+ private:
+  std::int64_t index_of(Instant t) const {
+    return edges_.index_of(at_end_ && t != Instant::min() ? t - Nanoseconds(1) : t);
+  }
+
+  void check_number(const std::string& period) const {
+    if (options_.empty == Resample::Empty::skip) return;
+    constexpr Wide most = 1'000'000'000;
+    Wide number = 0;
+    for (const Strand& strand : strands_) {
+      if (strand.size() == 0) continue;
+      number += Wide(index_of(times_[strand.end - 1])) - index_of(times_[strand.begin]) + 1;
+    }
+    if (number > most) {
+      fail_usage("{} would make {} buckets, more than {}; take a longer period, or --empty skip",
+                 period, grouped(static_cast<std::int64_t>(number)),
+                 grouped(static_cast<std::int64_t>(most)));
+    }
+  }
+
+  /// Strands are split by rows, so that how does not depend on the number of threads.
+  std::vector<Task> tasks() const {
+    constexpr std::size_t rows_of_task = 1 << 17;
+    std::vector<Task> tasks;
+    for (std::uint32_t s = 0; s < strands_.size(); ++s) {
+      const Strand& strand = strands_[s];
+      if (strand.size() == 0) continue;
+      std::int64_t from = index_of(times_[strand.begin]);
+      // Before the first session there is none.
+      if (!edges_.is_gapless() && edges_.end(from) <= times_[strand.begin]) ++from;
+      for (std::size_t row = strand.begin; row < strand.end; row += rows_of_task) {
+        const std::size_t next = row + rows_of_task;
+        Task task{.strand = s, .row = row, .from = from};
+        task.until =
+            next < strand.end ? index_of(times_[next]) : index_of(times_[strand.end - 1]) + 1;
+        from = task.until;
+        if (task.from < task.until) tasks.push_back(std::move(task));
+      }
+    }
+    return tasks;
+  }
+
+  void find(Task& task) const {
+    const Strand& strand = strands_[task.strand];
+    const Instant first = times_[strand.begin], last = times_[strand.end - 1];
+    const bool marks = options_.partial != Resample::Partial::keep;
+    const Nanoseconds step =
+        marks ? out_.typical_steps[task.strand].value_or(Nanoseconds(0)) : Nanoseconds(0);
+    const auto first_from = [&](std::size_t from, std::size_t guess, Instant edge) {
+      if (at_end_) {
+        return first_not(from, strand.end, guess, [&](std::size_t i) { return times_[i] <= edge; });
+      }
+      return first_not(from, strand.end, guess, [&](std::size_t i) { return times_[i] < edge; });
+    };
+    Bucket bucket;
+    bucket.strand = task.strand;
+    bucket.stop = edges_.edge(task.from);
+    std::size_t row = first_from(strand.begin, task.row, bucket.stop);
+    // The first bucket of a strand may start where instants do: nothing lies before it.
+    if (bucket.stop <= first) row = strand.begin;
+    std::size_t rows_before = 0;
+    const bool gapless = edges_.is_gapless();
+    if (options_.empty == Resample::Empty::keep && gapless) {
+      task.made.reserve(static_cast<std::size_t>(task.until - task.from));
+    }
+    for (std::int64_t n = task.from; n < task.until; ++n) {
+      bucket.start = gapless ? bucket.stop : edges_.edge(n);
+      bucket.stop = edges_.end(n);
+      if (!gapless) row = first_from(row, row, bucket.start);
+      bucket.begin = row;
+      // What is at the very end of time has no bucket after it to be in.
+      row = bucket.stop == Instant::max() ? strand.end
+                                          : first_from(row, row + rows_before, bucket.stop);
+      bucket.end = row;
+      rows_before = bucket.end - bucket.begin;
+      const bool empty = rows_before == 0;
+      if (empty && bucket.start == bucket.stop) continue;  // a day that the zone skips
+      if (empty && options_.empty == Resample::Empty::skip) {
+        if (row == strand.end) break;
+        // On to the next bucket with a record.
+        std::int64_t next = index_of(times_[row]);
+        if (next <= n) {  // it is between two sessions
+          row = first_not(row, strand.end, row,
+                          [&](std::size_t i) { return index_of(times_[i]) <= n; });
+          if (row == strand.end) break;
+          next = index_of(times_[row]);
+        }
+        n = next - 1;
+        bucket.stop = edges_.edge(next);
+        continue;
+      }
+      task.inside += rows_before;
+      bucket.partial = marks && is_partial(bucket, first, last, step);
+      if (bucket.partial && options_.partial == Resample::Partial::drop) {
+        ++task.dropped;
+        continue;
+      }
+      task.made.push_back(bucket);
+    }
+  }
+
+  const Edges& edges_;
+  std::span<const Instant> times_;
+  std::span<const Strand> strands_;
+  const Resample& options_;
+  bool at_end_;
+  Buckets& out_;
+};
+
+/// Buckets that the data closes: `closes(row)` when a row is the last of its bucket.
+template <typename Closes>
+void close_by_rows(const Timeline& timeline, const Resample& options, Closes&& closes,
+                   Buckets& out) {
+  const auto times = timeline.times();
+  for (std::uint32_t s = 0; s < timeline.strands().size(); ++s) {
+    const Strand& strand = timeline.strands()[s];
+    const std::size_t first_bucket = out.all.size();
+    std::size_t begin = strand.begin;
+    for (std::size_t row = strand.begin; row < strand.end; ++row) {
+      const bool closed = closes(row, row == begin);
+      if (!closed && row + 1 < strand.end) continue;
+      Bucket bucket;
+      bucket.start = times[begin];
+      bucket.stop = row + 1 < strand.end
+                        ? times[row + 1]
+                        : bounded(Wide(nanoseconds_of(times[row])) +
+                                  out.typical_steps[s].value_or(Nanoseconds(0)).count());
+      bucket.begin = begin;
+      bucket.end = row + 1;
+      bucket.strand = s;
+      bucket.partial = !closed;
+      begin = row + 1;
+      if (bucket.partial && options.partial == Resample::Partial::drop) {
+        ++out.dropped;
+        continue;
+      }
+      out.all.push_back(bucket);
+    }
+    out.strands.push_back({strand.key, first_bucket, out.all.size()});
+  }
+}
+
+void close_by_count(const Timeline& timeline, const Resample& options, Buckets& out) {
+  std::int64_t count = 0;
+  close_by_rows(
+      timeline, options,
+      [&](std::size_t, bool first) {
+        count = first ? 1 : count + 1;
+        return count == *options.by_count;
+      },
+      out);
+}
+
+void close_by_sum(const Timeline& timeline, const Resample& options, Buckets& out) {
+  const Column column = timeline.values().column(options.by_sum->column).as_numbers();
+  const auto values = column.numbers();
+  std::int64_t negative = 0;
+  double sum = 0, rest = 0;
+  close_by_rows(
+      timeline, options,
+      [&](std::size_t row, bool first) {
+        if (first) sum = rest = 0;
+        if (!column.valid(row)) return false;
+        negative += values[row] < 0;
+        const double value = values[row] - rest;  // Kahan's sum
+        const double total = sum + value;
+        rest = (total - sum) - value;
+        sum = total;
+        return sum >= options.by_sum->size;
+      },
+      out);
+  if (negative > 0) {
+    out.notes.push_back(fmt::format("{} readings of {} are negative and made its sum smaller",
+                                    grouped(negative), options.by_sum->column));
+  }
+}
+
+}  // namespace
+
+void check_options(const Resample& options) {
+  const int ways = options.every.has_value() + options.buckets.has_value() +
+                   options.by_count.has_value() + options.by_sum.has_value() +
+                   options.by_value.has_value();
+  if (ways != 1) {
+    fail_usage(
+        "resample needs one of --every PERIOD, --buckets N, --by-count N, --by-sum and "
+        "--by-value{}",
+        ways > 1 ? ", not several" : "");
   }
   if (options.buckets && *options.buckets < 1) {
     fail_usage("--buckets {}: there is at least one bucket", *options.buckets);
   }
-  if (options.every && options.every->is_zero()) {
-    fail_usage("--every 0: a bucket is longer than zero");
+  if (options.by_count && *options.by_count < 1) {
+    fail_usage("--by-count {}: a bucket holds at least one record", *options.by_count);
+  }
+  if (options.every) {
+    if (options.every->levels.empty()) fail_usage("--every names no period");
+    for (const Period& period : options.every->levels) {
+      if (period.is_zero()) fail_usage("--every 0: a bucket is longer than zero");
+      if (std::ranges::count(options.every->levels, period) > 1) {
+        fail_usage("--every {}: {} is there twice", to_text(*options.every), to_text(period));
+      }
+    }
   }
   if (options.anchor && options.week_starts) {
     fail_usage("--anchor and --week-starts contradict each other: both say where a week starts");
   }
-  if (options.buckets && (options.anchor || options.week_starts)) {
-    fail_usage("--buckets spans the data; --anchor and --week-starts go with --every");
+  if (!options.every && (options.anchor || options.week_starts || options.hours)) {
+    fail_usage("--anchor, --week-starts and --hours go with --every");
   }
-  const bool weeks = options.every && options.every->days != 0 && options.every->days % 7 == 0;
-  if (options.week_starts && !weeks) {
+  if (!options.every && options.closed == Resample::Closed::end && !options.buckets) {
+    fail_usage("--closed end goes with --every and --buckets; these buckets are closed by records");
+  }
+  const auto is_weeks = [](const Period& period) {
+    return period.days != 0 && period.days % 7 == 0;
+  };
+  if (options.week_starts && !std::ranges::any_of(options.every->levels, is_weeks)) {
     fail_usage("--week-starts goes with periods of weeks, like --every 1wk");
   }
   if (options.min_count && *options.min_count < 0) {
@@ -65,105 +320,53 @@ void check(const Resample& options) {
   if (options.min_coverage && !(*options.min_coverage >= 0 && *options.min_coverage <= 1)) {
     fail_usage("--min-coverage {}: a share goes from 0 to 1", *options.min_coverage);
   }
-}
-
-/// What lies before the strand's first record or after its last, beyond one typical step.
-bool is_partial(const Bucket& bucket, Instant first, Instant last, Nanoseconds step) {
-  const Wide before = Wide(nanoseconds_of(first)) - nanoseconds_of(bucket.start);
-  const Wide after = Wide(nanoseconds_of(bucket.stop)) - nanoseconds_of(last);
-  return before > step.count() || after > step.count();
-}
-
-template <typename Edges>
-void fill_strand(const Edges& edges, const Timeline& timeline, const Strand& strand,
-                 const Resample& options, std::optional<Nanoseconds> step, Buckets& out) {
-  const auto times = timeline.times();
-  const bool at_end = options.closed == Resample::Closed::end;
-  const auto index_of = [&](Instant t) {
-    return edges.index_of(at_end && t != Instant::min() ? t - Nanoseconds(1) : t);
-  };
-  const Instant first = times[strand.begin], last = times[strand.end - 1];
-  std::size_t row = strand.begin;
-  std::int64_t n = index_of(first);
-  const std::int64_t last_bucket = index_of(last);
-  Bucket bucket;
-  bucket.stop = edges.edge(n);
-  for (; n <= last_bucket; ++n) {
-    bucket.start = bucket.stop;
-    bucket.stop = edges.edge(n + 1);
-    bucket.begin = row;
-    if (n == last_bucket) {
-      row = strand.end;
-    } else if (at_end) {
-      while (row < strand.end && times[row] <= bucket.stop) ++row;
-    } else {
-      while (row < strand.end && times[row] < bucket.stop) ++row;
-    }
-    bucket.end = row;
-    const bool empty = bucket.begin == bucket.end;
-    if (empty && bucket.start == bucket.stop) continue;  // a day that the zone skips
-    if (empty && options.empty == Resample::Empty::skip) {
-      // On to the next bucket with a record.
-      n = index_of(times[row]) - 1;
-      bucket.stop = edges.edge(n + 1);
-      continue;
-    }
-    bucket.partial = options.partial != Resample::Partial::keep &&
-                     is_partial(bucket, first, last, step.value_or(Nanoseconds(0)));
-    if (bucket.partial && options.partial == Resample::Partial::drop) continue;
-    out.all.push_back(bucket);
-  }
-}
-
-template <typename Edges>
-void check_number(const Edges& edges, const Timeline& timeline, const Resample& options) {
-  if (options.empty == Resample::Empty::skip) return;
-  constexpr Wide most = 1'000'000'000;
-  Wide number = 0;
-  for (const Strand& strand : timeline.strands()) {
-    if (strand.size() == 0) continue;
-    number += Wide(edges.index_of(timeline.times()[strand.end - 1])) -
-              edges.index_of(timeline.times()[strand.begin]) + 1;
-  }
-  if (number > most) {
+  if (options.days.given() && !options.calendar) {
     fail_usage(
-        "--every {} would make {} buckets, more than {}; take a longer period, or --empty skip",
-        to_text(*options.every), grouped(static_cast<std::int64_t>(number)),
-        grouped(static_cast<std::int64_t>(most)));
+        "--holidays and --weekend: give resample the calendar that they make, see "
+        "read_calendar");
   }
+  const bool working_days = options.calendar && !options.calendar->is_plain();
+  if (working_days && !options.every) fail_usage("working days go with --every, like --every 1d");
 }
 
-template <typename Edges>
-Buckets all_strands(const Edges& edges, const Timeline& timeline, const Resample& options,
-                    bool with_typical_steps) {
+std::vector<std::optional<Nanoseconds>> typical_steps_of(const Timeline& timeline) {
+  const auto strands = timeline.strands();
+  std::vector<std::optional<Nanoseconds>> steps(strands.size());
+  tbb::parallel_for(std::size_t{0}, strands.size(), [&](std::size_t s) {
+    steps[s] = typical_step(timeline.times().subspan(strands[s].begin, strands[s].size()));
+  });
+  return steps;
+}
+
+Buckets find_buckets(const Timeline& timeline, const Resample& options,
+                     const std::optional<Period>& every, bool with_typical_steps) {
   Buckets out;
-  for (const Strand& strand : timeline.strands()) {
-    std::optional<Nanoseconds> step;
-    if (with_typical_steps) {
-      step = typical_step(timeline.times().subspan(strand.begin, strand.size()));
-    }
-    const std::size_t begin = out.all.size();
-    if (strand.size() > 0) fill_strand(edges, timeline, strand, options, step, out);
-    out.strands.push_back({strand.key, begin, out.all.size()});
-    out.typical_steps.push_back(step);
+  if (with_typical_steps || options.partial != Resample::Partial::keep || options.by_count ||
+      options.by_sum) {
+    out.typical_steps = typical_steps_of(timeline);
   }
-  return out;
-}
-
-}  // namespace
-
-Buckets find_buckets(const Timeline& timeline, const Resample& options, bool with_typical_steps) {
-  check(options);
-  with_typical_steps |= options.partial != Resample::Partial::keep;
-  if (options.every) {
-    std::optional<Instant> anchor;
-    if (options.anchor) anchor = options.anchor->in(timeline.zone());
-    const Grid grid(*options.every, timeline.zone(), anchor,
-                    options.week_starts.value_or(WeekStart::mon));
-    check_number(grid, timeline, options);
-    return all_strands(grid, timeline, options, with_typical_steps);
+  if (every) {
+    GridOptions grid_options{.zone = timeline.zone(),
+                             .week_starts = options.week_starts.value_or(WeekStart::mon),
+                             .hours = options.hours};
+    if (options.anchor) grid_options.anchor = options.anchor->in(timeline.zone());
+    if (options.calendar) grid_options.calendar = *options.calendar;
+    const Grid grid(*every, grid_options);
+    Finder(grid, timeline, options, out).run("--every " + to_text(*every));
+    return out;
   }
-  if (timeline.rows() == 0) return {};
+  if (options.by_count) {
+    close_by_count(timeline, options, out);
+    return out;
+  }
+  if (options.by_sum) {
+    close_by_sum(timeline, options, out);
+    return out;
+  }
+  if (timeline.rows() == 0) {
+    for (const Strand& strand : timeline.strands()) out.strands.push_back({strand.key, 0, 0});
+    return out;
+  }
   Instant first = Instant::max(), last = Instant::min();
   for (const Strand& strand : timeline.strands()) {
     if (strand.size() == 0) continue;
@@ -171,7 +374,8 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options, bool wit
     last = std::max(last, timeline.times()[strand.end - 1]);
   }
   const EqualBuckets equal(first, last, *options.buckets, options.closed);
-  return all_strands(equal, timeline, options, with_typical_steps);
+  Finder(equal, timeline, options, out).run("--buckets " + to_text(*options.buckets));
+  return out;
 }
 
 }  // namespace zerobeat::detail

@@ -2,6 +2,9 @@
 
 #pragma once
 
+#include <cstdint>
+#include <optional>
+#include <string>
 #include <vector>
 #include <zerobeat/regular/resample.hpp>
 
@@ -11,17 +14,29 @@ namespace zerobeat::detail {
 struct Bucket {
   Instant start{}, stop{};
   std::size_t begin = 0, end = 0;
+  std::uint32_t strand = 0;
   bool partial = false;
 };
 
 /// The buckets of a timeline, strand by strand.
 struct Buckets {
-  std::vector<Bucket> all;
-  std::vector<Strand> strands;                            ///< places in `all`
-  std::vector<std::optional<Nanoseconds>> typical_steps;  ///< of each strand, when asked for
+  std::vector<Bucket> all{};
+  std::vector<Strand> strands{};                            ///< places in `all`
+  std::vector<std::optional<Nanoseconds>> typical_steps{};  ///< of each strand, when asked for
+  std::size_t outside = 0;                                  ///< records that are in no bucket
+  std::size_t dropped = 0;                                  ///< partial buckets that were left out
+  std::vector<std::string> notes{};                         ///< what else there is to say
 };
 
-/// Throws Error when the options do not make a grid, or it has more than 10^9 buckets.
-Buckets find_buckets(const Timeline& timeline, const Resample& options, bool with_typical_steps);
+/// The typical step of each strand.
+std::vector<std::optional<Nanoseconds>> typical_steps_of(const Timeline& timeline);
+
+/// The buckets of one level, period `every`; unset: of the other ways that options have.
+/// Throws Error when they do not make a grid, or it has more than 10^9 buckets.
+Buckets find_buckets(const Timeline& timeline, const Resample& options,
+                     const std::optional<Period>& every, bool with_typical_steps);
+
+/// Throws Error when options contradict each other.
+void check_options(const Resample& options);
 
 }  // namespace zerobeat::detail

@@ -97,6 +97,7 @@ std::string to_text(const Account& account) {
                        grouped(step.rows_out));
     if (step.cells_filled != 0) out += fmt::format(", {} filled", grouped(step.cells_filled));
     if (step.cells_clipped != 0) out += fmt::format(", {} clipped", grouped(step.cells_clipped));
+    for (const auto& note : step.notes) out += "\n  " + note;
   }
   return out;
 }

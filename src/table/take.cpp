@@ -16,10 +16,92 @@ Take of(Stat stat, std::string column) {
   return take;
 }
 
-bool counts_anything(Stat stat) {
-  return stat == Stat::count || stat == Stat::first || stat == Stat::last ||
-         stat == Stat::missing || stat == Stat::distinct || stat == Stat::mode ||
-         stat == Stat::lag || stat == Stat::lead;
+/// Statistics of columns of any type.
+bool is_of_any_type(Stat stat) {
+  constexpr Stat any[] = {Stat::count, Stat::first,      Stat::last,      Stat::missing,
+                          Stat::mode,  Stat::first_time, Stat::last_time, Stat::distinct,
+                          Stat::lag,   Stat::lead,       Stat::duration};
+  return std::ranges::find(any, stat) != std::end(any);
+}
+
+bool can_be_joined(Stat stat) {
+  return stat == Stat::twmean || stat == Stat::integral || stat == Stat::at;
+}
+
+/// The example that a message shows.
+std::string example_of(Stat stat) {
+  switch (stat) {
+    case Stat::quantile:
+      return "a column and a share: quantile(x,0.95)";
+    case Stat::wmean:
+      return "a column and a column of weights: wmean(x,w)";
+    case Stat::duration:
+      return "a condition: duration(x > 3.5)";
+    default:
+      break;
+  }
+  if (can_be_joined(stat))
+    return fmt::format("a column, and step or linear: {}(x,linear)", word(stat));
+  return fmt::format("one column: {}(x)", word(stat));
+}
+
+double number_from(std::string_view text, std::string_view take, const char* what) {
+  double value = 0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (error != std::errc() || end != text.data() + text.size()) {
+    fail_usage("\"{}\": {} is a number, not \"{}\"", take, what, text);
+  }
+  return value;
+}
+
+/// Reads `x > 3.5` into column and condition.
+void read_condition(std::string_view inside, std::string_view text, Take& out) {
+  const std::size_t at = inside.find_first_of("<>=!");
+  if (at == std::string_view::npos || detail::trim(inside.substr(0, at)).empty()) {
+    fail_usage("\"{}\": duration takes {}", text, example_of(Stat::duration));
+  }
+  std::size_t end = at + 1;
+  while (end < inside.size() && (inside[end] == '=' || inside[end] == '>')) ++end;
+  std::string_view sign = inside.substr(at, end - at);
+  if (sign == "==") sign = "=";
+  if (sign == "<>") sign = "!=";
+  const auto signs = enum_words(Condition::Sign{});
+  const auto known = std::ranges::find(signs, sign);
+  if (known == signs.end()) {
+    fail_usage("\"{}\": \"{}\" is not one of {}", text, sign, fmt::join(signs, " "));
+  }
+  out.column = detail::trim(inside.substr(0, at));
+  out.condition.sign = static_cast<Condition::Sign>(known - signs.begin());
+  out.condition.value = detail::trim(inside.substr(end));
+  if (out.condition.value.empty()) {
+    fail_usage("\"{}\": there is nothing after {}", text, sign);
+  }
+}
+
+void check_condition(const Take& take, const Column& column) {
+  using Sign = Condition::Sign;
+  const bool ordered = take.condition.sign != Sign::equal && take.condition.sign != Sign::unequal;
+  switch (column.type()) {
+    case Column::Type::number:
+    case Column::Type::integer:
+      number_from(take.condition.value, to_text(take), "what numbers are compared with");
+      return;
+    case Column::Type::boolean:
+      if (take.condition.value != "true" && take.condition.value != "false") {
+        fail_usage("{}: column \"{}\" is true or false, not \"{}\"", to_text(take), take.column,
+                   take.condition.value);
+      }
+      break;
+    case Column::Type::text:
+      break;
+    case Column::Type::time:
+      fail_usage("{}: column \"{}\" holds times, which have no such condition", to_text(take),
+                 take.column);
+  }
+  if (ordered) {
+    fail_usage("{}: column \"{}\" holds no numbers; it goes with = and !=", to_text(take),
+               take.column);
+  }
 }
 
 }  // namespace
@@ -74,17 +156,49 @@ Take wmean(std::string column, std::string weights) {
   take.weights = std::move(weights);
   return take;
 }
-Take twmean(std::string column) { return of(Stat::twmean, std::move(column)); }
-Take integral(std::string column) { return of(Stat::integral, std::move(column)); }
+Take twmean(std::string column, Joining joining) {
+  Take take = of(Stat::twmean, std::move(column));
+  take.joining = joining;
+  return take;
+}
+Take integral(std::string column, Joining joining) {
+  Take take = of(Stat::integral, std::move(column));
+  take.joining = joining;
+  return take;
+}
+Take at_start(std::string column, Joining joining) {
+  Take take = of(Stat::at, std::move(column));
+  take.joining = joining;
+  return take;
+}
+Take duration(std::string column, Condition::Sign sign, std::string value) {
+  Take take = of(Stat::duration, std::move(column));
+  take.condition = {sign, std::move(value)};
+  return take;
+}
+Take take_of(std::string column, OwnStatistic statistic) {
+  Take take = of(Stat::own, std::move(column));
+  take.function = std::make_shared<const OwnStatistic>(std::move(statistic));
+  return take;
+}
 Take ohlc(std::string column) { return of(Stat::ohlc, std::move(column)); }
 Take time_of_min(std::string column) { return of(Stat::time_of_min, std::move(column)); }
 Take time_of_max(std::string column) { return of(Stat::time_of_max, std::move(column)); }
+Take first_time(std::string column) { return of(Stat::first_time, std::move(column)); }
+Take last_time(std::string column) { return of(Stat::last_time, std::move(column)); }
+Take skewness(std::string column) { return of(Stat::skewness, std::move(column)); }
+Take kurtosis(std::string column) { return of(Stat::kurtosis, std::move(column)); }
+Take mad(std::string column) { return of(Stat::mad, std::move(column)); }
+Take slope(std::string column) { return of(Stat::slope, std::move(column)); }
+Take up(std::string column) { return of(Stat::up, std::move(column)); }
+Take down(std::string column) { return of(Stat::down, std::move(column)); }
 Take lag(std::string column) { return of(Stat::lag, std::move(column)); }
 Take lead(std::string column) { return of(Stat::lead, std::move(column)); }
 Take diff(std::string column) { return of(Stat::diff, std::move(column)); }
 Take change(std::string column) { return of(Stat::change, std::move(column)); }
 Take log_return(std::string column) { return of(Stat::log_return, std::move(column)); }
 Take rate(std::string column) { return of(Stat::rate, std::move(column)); }
+Take cumsum(std::string column) { return of(Stat::cumsum, std::move(column)); }
 
 void from_text(std::string_view text, Take& out) {
   out = Take();
@@ -105,40 +219,41 @@ void from_text(std::string_view text, Take& out) {
     const std::vector<std::string> candidates(words.begin(), words.end());
     fail_usage("\"{}\": \"{}\" is not a statistic{}", text, stat, did_you_mean(stat, candidates));
   }
+  const bool needs_more =
+      out.stat == Stat::quantile || out.stat == Stat::wmean || out.stat == Stat::duration;
   if (bracket == std::string_view::npos) {
-    if (out.stat == Stat::quantile || out.stat == Stat::wmean) {
-      fail_usage("\"{}\" needs a column and {}: {}", text,
-                 out.stat == Stat::quantile ? "a share" : "a column of weights",
-                 out.stat == Stat::quantile ? "quantile(x,0.95)" : "wmean(x,w)");
-    }
+    if (needs_more) fail_usage("\"{}\": {} takes {}", text, stat, example_of(out.stat));
     if (!out.name.empty()) {
-      fail_usage("\"{}\" gives one name to every numeric column; name one: {}({})", text, stat,
-                 "x");
+      fail_usage("\"{}\" gives one name to every numeric column; name one: {}(x)", text, stat);
     }
     return;
   }
   if (rest.back() != ')') fail_usage("\"{}\" lacks a closing bracket", text);
   const std::string_view inside = detail::trim(rest.substr(bracket + 1, rest.size() - bracket - 2));
+  if (out.stat == Stat::duration) return read_condition(inside, text, out);
   const auto arguments = split_commas(inside);
-  const bool two = out.stat == Stat::quantile || out.stat == Stat::wmean;
   if (arguments.empty() && out.stat == Stat::count) {
     out.of_records = true;
     return;
   }
-  if (arguments.size() != (two ? 2 : 1) || arguments[0].empty()) {
-    fail_usage("\"{}\": {} takes {}", text, word(out.stat),
-               out.stat == Stat::quantile ? "a column and a share: quantile(x,0.95)"
-               : two                      ? "a column and a column of weights: wmean(x,w)"
-                                          : "one column");
+  const bool one_more = needs_more || (can_be_joined(out.stat) && arguments.size() == 2);
+  if (arguments.size() != (one_more ? 2 : 1) || arguments[0].empty()) {
+    fail_usage("\"{}\": {} takes {}", text, word(out.stat), example_of(out.stat));
   }
   out.column = arguments[0];
   if (out.stat == Stat::wmean) out.weights = arguments[1];
+  if (can_be_joined(out.stat) && one_more) {
+    try {
+      from_text(arguments[1], out.joining);
+    } catch (const Error&) {
+      fail_usage("\"{}\": {} takes {}, not \"{}\"", text, word(out.stat), example_of(out.stat),
+                 arguments[1]);
+    }
+  }
   if (out.stat == Stat::quantile) {
-    const std::string& share = arguments[1];
-    const auto [end, error] = std::from_chars(share.data(), share.data() + share.size(), out.share);
-    const bool whole = error == std::errc() && end == share.data() + share.size();
-    if (!whole || !(out.share >= 0 && out.share <= 1)) {
-      fail_usage("\"{}\": the share is a number from 0 to 1, not \"{}\"", text, share);
+    out.share = number_from(arguments[1], text, "the share");
+    if (!(out.share >= 0 && out.share <= 1)) {
+      fail_usage("\"{}\": the share is a number from 0 to 1, not \"{}\"", text, arguments[1]);
     }
   }
 }
@@ -150,6 +265,13 @@ std::string to_text(const Take& take) {
   if (take.column.empty()) return text;
   if (take.stat == Stat::quantile) return fmt::format("{}({},{})", text, take.column, take.share);
   if (take.stat == Stat::wmean) return fmt::format("{}({},{})", text, take.column, take.weights);
+  if (take.stat == Stat::duration) {
+    return fmt::format(
+        "{}({} {} {})", text, take.column,
+        enum_words(take.condition.sign)[static_cast<std::size_t>(take.condition.sign)],
+        take.condition.value);
+  }
+  if (take.joining == Joining::linear) return fmt::format("{}({},linear)", text, take.column);
   return fmt::format("{}({})", text, take.column);
 }
 
@@ -194,10 +316,12 @@ std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& tab
       continue;
     }
     const Column& column = table.column(take.column);
-    if (!column.is_numeric() && !counts_anything(take.stat)) {
-      fail_usage("{}: column \"{}\" holds {}, not numbers", to_text(take), take.column,
-                 enum_words(column.type())[static_cast<std::size_t>(column.type())]);
+    if (!column.is_numeric() && !is_of_any_type(take.stat)) {
+      fail_usage("{}: column \"{}\" holds {}, not numbers; of those there are {}", to_text(take),
+                 take.column, enum_words(column.type())[static_cast<std::size_t>(column.type())],
+                 "count distinct first last mode missing first_time last_time duration");
     }
+    if (take.stat == Stat::duration) check_condition(take, column);
     if (take.stat == Stat::wmean && !table.column(take.weights).is_numeric()) {
       fail_usage("{}: the weights \"{}\" are not numbers", to_text(take), take.weights);
     }

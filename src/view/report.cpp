@@ -191,7 +191,8 @@ Json json_of(const Account& account) {
                             {"rows_in", step.rows_in},
                             {"rows_out", step.rows_out},
                             {"cells_filled", step.cells_filled},
-                            {"cells_clipped", step.cells_clipped}});
+                            {"cells_clipped", step.cells_clipped},
+                            {"notes", step.notes}});
   }
   return out;
 }

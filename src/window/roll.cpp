@@ -2,10 +2,13 @@
 
 #include <atomic>
 #include <cmath>
+#include <functional>
+#include <map>
 #include <zerobeat/window/roll.hpp>
 
 #include "clean/order_statistics.hpp"
 #include "clean/window_rows.hpp"
+#include "window/running.hpp"
 #include "window/sliding.hpp"
 
 namespace zerobeat {
@@ -14,9 +17,9 @@ namespace {
 
 using detail::RowRange;
 
-constexpr Stat statistics[] = {Stat::count, Stat::sum,     Stat::mean,    Stat::min,    Stat::max,
-                               Stat::first, Stat::last,    Stat::range,   Stat::median, Stat::std,
-                               Stat::var,   Stat::missing, Stat::quantile};
+constexpr Stat statistics[] = {Stat::count, Stat::sum,     Stat::mean,     Stat::min,    Stat::max,
+                               Stat::first, Stat::last,    Stat::range,    Stat::median, Stat::std,
+                               Stat::var,   Stat::missing, Stat::quantile, Stat::cumsum};
 
 /// A part of a strand that is computed by itself. Parts do not depend on the number of threads.
 struct Part {
@@ -168,16 +171,10 @@ Validity validity_of(const Buffer<std::uint8_t>& there) {
   return validity.take();
 }
 
-}  // namespace
-
-Timeline roll(const Timeline& timeline, const Roll& options) {
-  StepTimer timer("roll", describe_options(options), timeline);
-  detail::check_window(options.window, options.place, "window");
-  if (options.min_count && *options.min_count < 0) {
-    fail_usage("--min-count {}: a number of readings is not negative", *options.min_count);
-  }
-  const auto takes = resolve_takes(options.take, timeline.values(), Stat::mean, statistics, "roll",
-                                   timeline.time_name(), timeline.key_name());
+/// The columns of takes of windows, by name.
+std::map<std::string, Column> windowed(const Timeline& timeline, const Roll& options,
+                                       const std::vector<Take>& takes) {
+  if (takes.empty()) return {};
   const std::int64_t least =
       options.min_count.value_or(options.window.in_rows() ? options.window.rows : 1);
   // A count of nothing is 0, unless fewer readings were asked to count for nothing.
@@ -244,7 +241,7 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
     }
   });
 
-  Timeline::Parts result = timeline.parts();
+  std::map<std::string, Column> result;
   for (std::size_t k = 0; k < takes.size(); ++k) {
     const Take& take = takes[k];
     Column column;
@@ -260,13 +257,60 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
       Validity validity = validity_of(outputs[k].there);
       column = Column::numbers(std::move(outputs[k].values), std::move(validity));
     }
-    result.values.add(take.result_name(), std::move(column));
+    result.emplace(take.result_name(), std::move(column));
   }
-  return timer.finish(std::move(result));
+  return result;
+}
+
+}  // namespace
+
+Timeline roll(const Timeline& timeline, const Roll& options) {
+  StepTimer timer("roll", describe_options(options), timeline);
+  const bool no_window = options.window == Extent{};
+  if (options.min_count && *options.min_count < 0) {
+    fail_usage("--min-count {}: a number of readings is not negative", *options.min_count);
+  }
+  const auto all = resolve_takes(options.take, timeline.values(),
+                                 no_window && options.restart ? Stat::cumsum : Stat::mean,
+                                 statistics, "roll", timeline.time_name(), timeline.key_name());
+  const auto is_total = [](const Take& take) { return take.stat == Stat::cumsum; };
+  if (options.restart && std::ranges::none_of(all, is_total)) {
+    fail_usage("--restart goes with cumsum(x); a window does not start again");
+  }
+  if (!no_window || !std::ranges::all_of(all, is_total)) {
+    detail::check_window(options.window, options.place, "window");
+  }
+  std::vector<Take> takes;
+  std::ranges::copy_if(all, std::back_inserter(takes), std::not_fn(is_total));
+  std::map<std::string, Column> made = windowed(timeline, options, takes);
+  std::vector<std::size_t> starts;
+  if (takes.size() < all.size()) starts = detail::starts_of_totals(timeline, options.restart);
+  Timeline::Parts parts = timeline.parts();
+  for (const Take& take : all) {
+    const std::string name = take.result_name();
+    if (!is_total(take)) {
+      parts.values.add(name, made.at(name));
+      continue;
+    }
+    std::vector<std::string> notes;
+    parts.values.add(name, detail::running_total(timeline.values().column(take.column), starts,
+                                                 options.min_count.value_or(0), notes));
+    for (auto& note : notes) timer.note(name + ": " + note);
+  }
+  return timer.finish(std::move(parts));
 }
 
 Reach reach(const Roll& options) {
   const Extent& window = options.window;
+  const bool totals =
+      std::ranges::any_of(options.take, [](const Take& take) { return take.stat == Stat::cumsum; });
+  if (totals || options.restart) {
+    const bool looks_ahead = options.place != Place::trailing && window != Extent{};
+    const ReachSide back =
+        options.restart ? ReachSide::of(Extent(*options.restart)) : ReachSide::whole();
+    if (!looks_ahead) return {back, {}};
+    return {ReachSide::whole(), ReachSide::whole()};
+  }
   const auto rows = [](std::int64_t n) {
     return n == 0 ? ReachSide::none() : ReachSide::of(Extent(n));
   };

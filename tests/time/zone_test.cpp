@@ -59,13 +59,13 @@ TEST_CASE("a fixed grid counts from 1970, before it too", "[grid]") {
   CHECK(grid.edge(0) == at("1970-01-01T00:00:00Z"));
   CHECK(grid.index_of(at("1969-12-31T23:59:59Z")) == -1);
   CHECK(grid.edge(grid.index_of(at("2025-10-20T10:14:59Z"))) == at("2025-10-20T10:00:00Z"));
-  const Grid anchored(1h, Zone(), at("2025-10-20T00:20:00Z"));
+  const Grid anchored(1h, {.anchor = at("2025-10-20T00:20:00Z")});
   CHECK(anchored.edge(anchored.index_of(at("2025-10-20T10:19:59Z"))) == at("2025-10-20T09:20:00Z"));
 }
 
 TEST_CASE("calendar grids have days of 23, 24 and 25 hours", "[grid]") {
   const Zone dublin = Zone::find("Europe/Dublin");
-  const Grid days(Period::of_days(1), dublin);
+  const Grid days(Period::of_days(1), {.zone = dublin});
   const auto length = [&](const char* noon) {
     const auto n = days.index_of(at(noon));
     return days.edge(n + 1) - days.edge(n);
@@ -73,9 +73,9 @@ TEST_CASE("calendar grids have days of 23, 24 and 25 hours", "[grid]") {
   CHECK(length("2025-10-26T12:00:00Z") == 25h);
   CHECK(length("2025-03-30T12:00:00Z") == 23h);
   CHECK(length("2025-10-20T12:00:00Z") == 24h);
-  const Grid weeks(Period::of_days(7), dublin, std::nullopt, WeekStart::sun);
+  const Grid weeks(Period::of_days(7), {.zone = dublin, .week_starts = WeekStart::sun});
   CHECK(weeks.edge(weeks.index_of(at("2025-10-22T12:00:00Z"))) == at("2025-10-18T23:00:00Z"));
-  const Grid months(Period::of_months(1), Zone(), at("2025-01-31T06:00:00Z"));
+  const Grid months(Period::of_months(1), {.anchor = at("2025-01-31T06:00:00Z")});
   CHECK(months.edge(1) == at("2025-02-28T06:00:00Z"));
   CHECK(months.edge(2) == at("2025-03-31T06:00:00Z"));
 }
@@ -92,7 +92,7 @@ TEST_CASE("every instant lies in just one bucket of any grid", "[grid]") {
                             Period::of_months(12)};
   for (const Zone& zone : zones) {
     for (const Period& period : periods) {
-      const Grid grid(period, zone);
+      const Grid grid(period, {.zone = zone});
       for (int i = 0; i < 300; ++i) {
         const Instant t =
             at("1950-01-01") + seconds(static_cast<std::int64_t>(random() % 4'000'000'000));
@@ -110,7 +110,7 @@ TEST_CASE("a grid of working days has no bucket for a day off, and no instant wi
     return local_days(year(y) / month(m) / std::chrono::day(d));
   };
   const Calendar calendar(Weekend{}, {day(2025, 10, 27), day(1969, 12, 25)});
-  const Grid grid(Period::of_days(1), dublin, std::nullopt, WeekStart::mon, calendar);
+  const Grid grid(Period::of_days(1), {.zone = dublin, .calendar = calendar});
   const auto friday = grid.index_of(read_instant("2025-10-24T12:00", dublin));
   CHECK(grid.index_of(read_instant("2025-10-26T12:00", dublin)) == friday);
   CHECK(grid.index_of(read_instant("2025-10-27T23:59", dublin)) == friday);
@@ -118,8 +118,8 @@ TEST_CASE("a grid of working days has no bucket for a day off, and no instant wi
   CHECK(grid.edge(friday + 1) == read_instant("2025-10-28", dublin));
   std::mt19937_64 random(5);
   for (const int n : {1, 2, 5}) {
-    const Grid some(Period::of_days(n), dublin, at("2025-10-25T09:30:00Z"), WeekStart::mon,
-                    calendar);
+    const Grid some(Period::of_days(n),
+                    {.zone = dublin, .anchor = at("2025-10-25T09:30:00Z"), .calendar = calendar});
     for (int i = 0; i < 500; ++i) {
       const Instant t =
           instant_of(static_cast<std::int64_t>(random() % 4'000'000'000) * 1'000'000'000 -
@@ -133,7 +133,7 @@ TEST_CASE("a grid of working days has no bucket for a day off, and no instant wi
               n);
     }
   }
-  CHECK_THROWS_AS(Grid(1h, dublin, std::nullopt, WeekStart::mon, calendar), Error);
+  CHECK_THROWS_AS(Grid(1h, {.zone = dublin, .calendar = calendar}), Error);
 }
 
 TEST_CASE("a grid refuses what is no period", "[grid]") {

@@ -1,5 +1,7 @@
 #include "command.hpp"
 
+#include <algorithm>
+
 namespace zerobeat::tool {
 
 void Command::add_to(CLI::App& app) {
@@ -46,6 +48,10 @@ void Command::take_given() {
       if (values.empty()) continue;
       if (group.title == reading_title) {
         reading_given_[option.name] = values;
+        continue;
+      }
+      if (std::ranges::find(group.options_of_files, option.name) != group.options_of_files.end()) {
+        of_files_given_[option.name] = values;
         continue;
       }
       if (values.size() > 1 && !option.value_name.empty()) {

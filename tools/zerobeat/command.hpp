@@ -65,6 +65,7 @@ void fields(Visitor&& visit, O& o) {
 struct OptionGroup {
   std::string title;
   std::vector<BoundOption> options;
+  std::vector<std::string> options_of_files{};  ///< those that each file may have its own value of
 };
 
 /// One command: its options are bound to members, and run() does the work.
@@ -94,6 +95,8 @@ class Command {
   std::vector<std::string> files_;
   /// Reading options as they were given, for each file to take what is its own.
   std::map<std::string, std::vector<std::string>> reading_given_;
+  /// Other options that each file may have its own value of, as they were given.
+  std::map<std::string, std::vector<std::string>> of_files_given_;
   static constexpr const char* reading_title = "reading";
 
  private:

@@ -36,6 +36,16 @@ ReportLook terminal_look() {
   return {.width = size.ws_col, .color = no_color == nullptr || *no_color == '\0'};
 }
 
+/// Writes a table without a time of its own, its account, and tells it.
+void write_table(const ProfileTable& made, const Target& target, const WriteOptions& write,
+                 const General& general) {
+  Output output(target.output);
+  write_csv(made.table, output, write);
+  output.commit();
+  write_account(general.account, made.account);
+  tell(general.quiet, to_text(made.account));
+}
+
 /// A command that reads records.
 class ReadingCommand : public Command {
  public:
@@ -122,10 +132,6 @@ class StepCommand : public ReadingCommand {
 
   void run() override {
     auto sources = this->sources(1, 1);
-    if constexpr (std::same_as<Options, Resample>) {
-      // Only the columns that the takes name are kept in memory; all are judged.
-      sources[0].read.decode = columns_of(options_.take);
-    }
     Settle settling;
     if constexpr (std::same_as<Options, Settle>) settling = options_;
     Timeline timeline = timelines_of(sources, settling, general.quiet, general.account)[0];
@@ -152,6 +158,169 @@ class StepCommand : public ReadingCommand {
 
  private:
   Options options_;
+  Target target_;
+  WriteOptions write_;
+};
+
+/// Writes a timeline, its account, and tells it.
+void write_and_tell(const Timeline& timeline, const Target& target, const WriteOptions& write,
+                    const General& general) {
+  write_csv(timeline, target.output, write);
+  write_account(general.account, timeline.account());
+  tell(general.quiet, to_text(timeline.account()));
+}
+
+/// Resamples one file, or several into one table: each with the takes that are its own.
+class ResampleCommand : public ReadingCommand {
+ public:
+  ResampleCommand()
+      : ReadingCommand(std::string(Resample::name), std::string(Resample::help),
+                       "FILE…: what to read; of several, reading options and --take are for all, "
+                       "or, as NAME:value, for one (NAME is the file's stem)") {
+    groups_.push_back(group_of("resample", options_));
+    groups_.back().options_of_files = {"take"};
+    add_reading();
+    groups_.push_back(group_of("writing", target_, write_));
+    add_general();
+  }
+
+  void run() override {
+    auto sources = this->sources(1, any_number);
+    if (options_.days.given()) options_.calendar = read_calendar(options_.days);
+    std::vector<std::vector<Take>> takes = takes_of(sources);
+    for (std::size_t i = 0; i < sources.size(); ++i) {
+      // Only the columns that the takes name are kept in memory; all are judged.
+      sources[i].read.decode = columns_needed(takes[i]);
+    }
+    const auto timelines = timelines_of(sources, Settle{}, general.quiet, general.account);
+    if (options_.by_value) return write_by_value(timelines, takes[0]);
+    std::vector<Timeline> resampled;
+    for (std::size_t i = 0; i < timelines.size(); ++i) {
+      Resample own = options_;
+      own.take = takes[i];
+      resampled.push_back(resample(timelines[i], own));
+    }
+    if (resampled.size() == 1) return write_and_tell(resampled[0], target_, write_, general);
+    if (options_.every && options_.every->levels.size() > 1) {
+      fail_usage("resample: several files go with one level of --every, not with {}",
+                 to_text(*options_.every));
+    }
+    const Join together{.match = Join::Match::exact, .keep = Join::Keep::all};
+    write_and_tell(join(resampled[0], std::span<const Timeline>(resampled).subspan(1), together),
+                   target_, write_, general);
+  }
+
+ private:
+  std::vector<std::vector<Take>> takes_of(const std::vector<SourceFile>& sources) const {
+    std::vector<std::string> names;
+    for (const auto& source : sources) names.push_back(source.name);
+    std::vector<std::vector<Take>> takes(sources.size());
+    const auto given = of_files_given_.find("take");
+    if (given == of_files_given_.end()) return takes;
+    for (std::size_t i = 0; i < sources.size(); ++i) {
+      const auto text = value_for("take", names[i], names, given->second);
+      try {
+        if (text) from_text(*text, takes[i]);
+      } catch (const Error& error) {
+        throw Error(error.kind(), fmt::format("resample: --take {}: {}", *text, error.what()));
+      }
+    }
+    return takes;
+  }
+
+  std::optional<std::vector<std::string>> columns_needed(const std::vector<Take>& takes) const {
+    auto names = columns_of(takes);
+    if (!names) return names;
+    if (options_.by_sum) names->push_back(options_.by_sum->column);
+    if (options_.by_value) names->push_back(options_.by_value->column);
+    return names;
+  }
+
+  void write_by_value(const std::vector<Timeline>& timelines, const std::vector<Take>& takes) {
+    if (timelines.size() > 1) fail_usage("resample: --by-value goes with one file");
+    const Resample plain{.by_value = options_.by_value, .empty = options_.empty};
+    if (options_ != plain) {
+      fail_usage(
+          "resample: --by-value goes with --take and --empty, and no other way of resampling");
+    }
+    const ProfileTable table = profile(
+        timelines[0],
+        {.by = {{Part::Kind::value, *options_.by_value}}, .take = takes, .empty = options_.empty});
+    write_table(table, target_, write_, general);
+  }
+
+  Resample options_;
+  Target target_;
+  WriteOptions write_;
+};
+
+/// Statistics by part of the calendar.
+class ProfileCommand : public ReadingCommand {
+ public:
+  ProfileCommand()
+      : ReadingCommand(std::string(Profile::name), std::string(Profile::help), one_file) {
+    groups_.push_back(group_of("profile", options_));
+    add_reading();
+    groups_.push_back(group_of("writing", target_, write_));
+    add_general();
+  }
+
+  void run() override {
+    auto sources = this->sources(1, 1);
+    const auto timelines = timelines_of(sources, Settle{}, general.quiet, general.account);
+    write_table(profile(timelines[0], options_), target_, write_, general);
+  }
+
+ private:
+  Profile options_;
+  Target target_;
+  WriteOptions write_;
+};
+
+/// Keys into columns, columns into keys, and columns that are times into rows.
+class ReshapeCommand : public ReadingCommand {
+ public:
+  ReshapeCommand()
+      : ReadingCommand(std::string(Reshape::name), std::string(Reshape::help), one_file) {
+    groups_.push_back(group_of("reshape", options_));
+    add_reading();
+    groups_.push_back(group_of("writing", target_, write_));
+    add_general();
+  }
+
+  void run() override {
+    auto sources = this->sources(1, 1);
+    const TimestampOptions names{.format = sources[0].read.time_format,
+                                 .zone = sources[0].read.zone,
+                                 .repeated = Repeated::earlier,
+                                 .skipped = Skipped::forward};
+    if (options_.into == Reshape::Into::long_rows && sources[0].read.time.empty() &&
+        columns_are_times(sources[0], names)) {
+      sources[0].read.untimed = true;
+      sources[0].read.time_format = {};
+      const auto records = read_all(sources, general.quiet);
+      set_aside(sources, {records[0].source});
+      check_limits(*records[0].source, sources[0].limits);
+      return write_and_tell(columns_as_times(records[0], options_, names), target_, write_,
+                            general);
+    }
+    const auto timelines = timelines_of(sources, Settle{}, general.quiet, general.account);
+    write_and_tell(reshape(timelines[0], options_), target_, write_, general);
+  }
+
+ private:
+  /// Whether the header says so. Standard input can be read only once; there it is not asked.
+  static bool columns_are_times(const SourceFile& source, const TimestampOptions& names) {
+    if (source.path == "-") return false;
+    ReadOptions head = source.read;
+    head.untimed = true;
+    head.time_format = {};
+    head.head_bytes = std::size_t{1} << 16;
+    const Records records = read_records(source.path, head);
+    return has_times_for_columns(records.values.names(), names);
+  }
+
+  Reshape options_;
   Target target_;
   WriteOptions write_;
 };
@@ -343,7 +512,10 @@ std::vector<std::unique_ptr<Command>> all_commands() {
   commands.push_back(std::make_unique<Check>());
   commands.push_back(std::make_unique<StepCommand<Settle>>());
   commands.push_back(std::make_unique<StampCommand>());
-  commands.push_back(std::make_unique<StepCommand<Resample>>());
+  commands.push_back(std::make_unique<ResampleCommand>());
+  commands.push_back(std::make_unique<ProfileCommand>());
+  commands.push_back(std::make_unique<StepCommand<Thin>>());
+  commands.push_back(std::make_unique<ReshapeCommand>());
   commands.push_back(std::make_unique<JoinCommand>());
   commands.push_back(std::make_unique<StepCommand<Fill>>());
   commands.push_back(std::make_unique<StepCommand<Clip>>());

@@ -65,6 +65,25 @@ std::string stem_of(const std::string& path) {
 
 }  // namespace
 
+std::optional<std::string> value_for(const std::string& option, const std::string& name,
+                                     const std::vector<std::string>& names,
+                                     const std::vector<std::string>& values) {
+  std::vector<std::string> common, own;
+  for (const auto& value : values) {
+    const std::string owner = value.substr(0, value.find(':'));
+    if (owner.size() == value.size() || std::ranges::find(names, owner) == names.end()) {
+      common.push_back(value);
+    } else if (owner == name) {
+      own.push_back(value.substr(name.size() + 1));
+    }
+  }
+  const auto& chosen = own.empty() ? common : own;
+  if (chosen.size() > 1) {
+    fail_usage("--{} is given twice for {}: {} and {}", option, name, chosen[0], chosen[1]);
+  }
+  return chosen.empty() ? std::nullopt : std::optional(chosen[0]);
+}
+
 std::vector<SourceFile> sources_of(const std::vector<std::string>& files,
                                    const GivenReading& given) {
   std::vector<SourceFile> sources;
@@ -77,34 +96,24 @@ std::vector<SourceFile> sources_of(const std::vector<std::string>& files,
     if (const int use = ++uses[source.name]; use > 1) source.name += fmt::format("_{}", use);
     sources.push_back(std::move(source));
   }
-  const auto owner_of = [&](const std::string& value) -> const SourceFile* {
-    const std::size_t colon = value.find(':');
-    if (colon == std::string::npos) return nullptr;
-    const auto at = std::ranges::find(sources, value.substr(0, colon), &SourceFile::name);
-    return at == sources.end() ? nullptr : &*at;
-  };
+  std::vector<std::string> names;
+  for (const auto& source : sources) names.push_back(source.name);
   for (auto& source : sources) {
     auto options = bind_options(source.read);
     for (auto& option : bind_options(source.limits)) options.push_back(std::move(option));
     for (auto& option : options) {
       const auto values = given.find(option.name);
       if (values == given.end()) continue;
-      std::vector<std::string> common, own;
-      for (const auto& value : values->second) {
-        const SourceFile* owner = owner_of(value);
-        if (owner == nullptr) common.push_back(value);
-        if (owner == &source) own.push_back(value.substr(source.name.size() + 1));
+      if (option.value_name.empty()) {
+        option.set(values->second[0]);
+        continue;
       }
-      const auto& chosen = own.empty() ? common : own;
-      if (chosen.size() > 1 && !option.value_name.empty()) {
-        fail_usage("--{} is given twice for {}: {} and {}", option.name, source.name, chosen[0],
-                   chosen[1]);
-      }
-      if (chosen.empty()) continue;
+      const auto chosen = value_for(option.name, source.name, names, values->second);
+      if (!chosen) continue;
       try {
-        option.set(chosen[0]);
+        option.set(*chosen);
       } catch (const Error& error) {
-        throw Error(error.kind(), fmt::format("--{} {}: {}", option.name, chosen[0], error.what()));
+        throw Error(error.kind(), fmt::format("--{} {}: {}", option.name, *chosen, error.what()));
       }
     }
   }

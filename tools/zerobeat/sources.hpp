@@ -4,6 +4,7 @@
 #pragma once
 
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 #include <zerobeat/zerobeat.hpp>
@@ -20,6 +21,12 @@ struct SourceFile {
   ReadOptions read{};
   Limits limits{};
 };
+
+/// The value of an option that is for all files, or, as NAME:value, for the one of that name; that
+/// file's own counts before one for all. Nullopt: none. Throws Error when there are two.
+std::optional<std::string> value_for(const std::string& option, const std::string& name,
+                                     const std::vector<std::string>& names,
+                                     const std::vector<std::string>& values);
 
 /// Takes each file's own reading options. Throws Error naming the option that is wrong.
 std::vector<SourceFile> sources_of(const std::vector<std::string>& files,

@@ -2,30 +2,9 @@
 
 #pragma once
 
-#include <optional>
-#include <string>
-#include <string_view>
-#include <zerobeat/option.hpp>
-#include <zerobeat/time/calendar.hpp>
+#include <zerobeat/time/working_days.hpp>
 
 namespace zerobeat {
-
-/// Which days are worked; unset altogether: all of them.
-struct WorkingDays {
-  std::string holidays{};            ///< a file of dates, or an iCalendar file
-  std::optional<Weekend> weekend{};  ///< unset: sat,sun when there are holidays
-
-  bool given() const { return !holidays.empty() || weekend.has_value(); }
-  friend bool operator==(const WorkingDays&, const WorkingDays&) = default;
-};
-
-template <typename Visitor, OptionsOf<WorkingDays> O>
-void fields(Visitor&& visit, O& o) {
-  visit("holidays", o.holidays, "FILE",
-        "days that are not worked: a date at the start of each line, or iCalendar (.ics)");
-  visit("weekend", o.weekend, "DAYS",
-        "weekdays that are not worked, or none; unset: sat,sun with --holidays");
-}
 
 /// The calendar that the options ask for; the plain one when they ask for none.
 ///

@@ -51,6 +51,11 @@ void write_csv(const Timeline& timeline, Output& output, const WriteOptions& opt
 /// Writes a file whole or not at all, or standard output for "-".
 void write_csv(const Timeline& timeline, const std::string& path, const WriteOptions& options = {});
 
+/// Writes a table that has no time of its own, such as a profile's; times in it are written in
+/// `zone` when options.local. Does not commit.
+void write_csv(const Table& table, Output& output, const WriteOptions& options = {},
+               const Zone& zone = {});
+
 /// Writes what clipping changed: time,key,column,before,after. Does not commit.
 void write_changes(std::span<const ClipChange> changes, Output& output);
 

@@ -8,17 +8,19 @@
 #include <variant>
 #include <vector>
 #include <zerobeat/align/join.hpp>
+#include <zerobeat/align/reshape.hpp>
 #include <zerobeat/clean/clip.hpp>
 #include <zerobeat/clean/fill.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/regular/resample.hpp>
+#include <zerobeat/regular/thin.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/window/lag.hpp>
 #include <zerobeat/window/roll.hpp>
 
 namespace zerobeat {
 
-using Step = std::variant<Settle, Resample, Join, Fill, Clip, Roll, Lag>;
+using Step = std::variant<Settle, Resample, Thin, Reshape, Join, Fill, Clip, Roll, Lag>;
 
 /// The names of all steps.
 std::vector<std::string> step_names();

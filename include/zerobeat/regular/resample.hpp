@@ -3,18 +3,51 @@
 #pragma once
 
 #include <array>
+#include <initializer_list>
 #include <optional>
+#include <string>
 #include <string_view>
 #include <vector>
 #include <zerobeat/option.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/take.hpp>
 #include <zerobeat/table/timeline.hpp>
+#include <zerobeat/time/calendar.hpp>
 #include <zerobeat/time/grid.hpp>
 #include <zerobeat/time/moment.hpp>
 #include <zerobeat/time/period.hpp>
+#include <zerobeat/time/working_days.hpp>
 
 namespace zerobeat {
+
+/// The length of a bucket; or of several levels of them, like years, quarters and months.
+struct Every {
+  std::vector<Period> levels{};
+
+  Every() = default;
+  Every(const Period& period) : levels{period} {}            // NOLINT: meant to convert
+  Every(std::initializer_list<Period> all) : levels(all) {}  // NOLINT
+  template <typename Rep, typename Ratio>
+  Every(std::chrono::duration<Rep, Ratio> length) : levels{Period(length)} {}  // NOLINT
+
+  friend bool operator==(const Every&, const Every&) = default;
+};
+
+/// Reads "15min", or "1y,1q,1mo".
+void from_text(std::string_view text, Every& out);
+std::string to_text(const Every& every);
+
+/// So much of a column: `kg:1000`.
+struct Amount {
+  std::string column{};
+  double size = 0;
+
+  friend bool operator==(const Amount&, const Amount&) = default;
+};
+
+/// Reads "kg:1000". Throws Error when the size is not above zero.
+void from_text(std::string_view text, Amount& out);
+std::string to_text(const Amount& amount);
 
 struct Resample {
   static constexpr std::string_view name = "resample";
@@ -25,17 +58,23 @@ struct Resample {
   enum class Empty { keep, skip };
   enum class Partial { keep, drop, mark };
 
-  std::optional<Period> every{};            ///< the length of a bucket
+  std::optional<Every> every{};             ///< the length of a bucket
   std::optional<std::int64_t> buckets{};    ///< or: so many equal ones over the span of all strands
+  std::optional<std::int64_t> by_count{};   ///< or: so many records in each
+  std::optional<Amount> by_sum{};           ///< or: as many records as bring a column's sum to this
+  std::optional<Amount> by_value{};         ///< or: by the value of a column; see profile()
   std::vector<Take> take{};                 ///< empty: the mean of every numeric column
   std::optional<Moment> anchor{};           ///< an edge of the grid
   std::optional<WeekStart> week_starts{};   ///< unset: Monday
+  std::optional<Hours> hours{};             ///< sessions: only what is within these hours
+  WorkingDays days{};                       ///< which days are worked, as `calendar` is read from
   Label label = Label::start;               ///< which instant of a bucket is its time
   Closed closed = Closed::start;            ///< which edge belongs to the bucket
   Empty empty = Empty::keep;                ///< a bucket without records: a missing row, or none
   Partial partial = Partial::keep;          ///< buckets that the strand does not wholly cover
   std::optional<std::int64_t> min_count{};  ///< fewer readings make the take missing
   std::optional<double> min_coverage{};     ///< a smaller share covered makes the take missing
+  std::optional<Calendar> calendar{};       ///< working days; read_calendar(days) makes one
 
   friend bool operator==(const Resample&, const Resample&) = default;
 };
@@ -55,12 +94,21 @@ constexpr auto enum_words(Resample::Partial) {
 
 template <typename Visitor, OptionsOf<Resample> O>
 void fields(Visitor&& visit, O& o) {
-  visit("every", o.every, "PERIOD", "the length of a bucket, like 15min, 1h or 1d");
+  visit("every", o.every, "PERIOD",
+        "the length of a bucket, like 15min, 1h or 1d; several, like 1y,1q,1mo: a column level");
   visit("buckets", o.buckets, "N", "or: so many equal buckets over the span of all strands");
+  visit("by-count", o.by_count, "N", "or: buckets of so many records");
+  visit("by-sum", o.by_sum, "COLUMN:SUM",
+        "or: a bucket closes with the record that brings the column's sum to this");
+  visit("by-value", o.by_value, "COLUMN:SIZE",
+        "or: buckets of a column's values; rows go by value, not by time");
   visit("take", o.take, "TAKES", "statistics, like mean(level_m); unset: mean");
   visit("anchor", o.anchor, "T", "an edge of the grid");
   visit("week-starts", o.week_starts, "mon|tue|wed|thu|fri|sat|sun",
         "the first day of a week; unset: mon");
+  visit("hours", o.hours, "HH:MM-HH:MM",
+        "sessions by the zone's clocks: buckets lie within them, records outside are left out");
+  fields(visit, o.days);
   visit("label", o.label, choices(o.label), "which instant of a bucket is its time");
   visit("closed", o.closed, choices(o.closed), "which edge belongs to the bucket");
   visit("empty", o.empty, choices(o.empty), "a bucket without records: a missing row, or none");
@@ -78,13 +126,22 @@ void fields(Visitor&& visit, O& o) {
 /// first record or after its last. Statistics skip missing readings; of nothing, count, distinct
 /// and missing are 0, all else is missing. min_count and min_coverage make any take of a column
 /// missing; count() counts records, and is never missing.
+///
+/// Several levels: the rows of all of them, by time and of one time the longest first, and a text
+/// column `level`. By count and by sum, a bucket runs from its first record to the first of the
+/// next, and its end's label is its last record; the last one is partial when it is short. With
+/// hours, records outside them belong to no bucket; the account says how many.
+///
 /// Sums of integers are exact, and become numbers when one does not fit; others are compensated
 /// (Knuth's two-sum, in eight lanes). Variance is by the corrected two-pass method (Chan, Golub,
-/// LeVeque 1983). Quantiles are exact, by selection.
+/// LeVeque 1983). Quantiles are exact, by selection. twmean, integral and duration let a reading
+/// stand until the strand's next one, the last for one typical step; joined by lines, the last
+/// has no line after it. A reading before the bucket counts into it by the time that it stands
+/// there. Records with a negative weight are left out of a wmean; the account says how many.
 ///
-/// Cost: one pass over the times and one over each column for each take.
+/// Cost: one pass over the times and one over each column; of quantiles and mad, a copy besides.
 /// Throws Error when the grid can't be (see Grid), would have more than 10^9 buckets, or a take
-/// is not a statistic of buckets.
+/// is not a statistic of buckets, or the buckets are by value (see profile()).
 Timeline resample(const Timeline& timeline, const Resample& options);
 
 /// Ahead by the bucket when it is labelled at its start: then the row at t holds later readings.

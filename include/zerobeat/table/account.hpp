@@ -102,6 +102,7 @@ struct StepAccount {
   std::int64_t rows_out = 0;
   std::int64_t cells_filled = 0;
   std::int64_t cells_clipped = 0;
+  std::vector<std::string> notes{};  ///< what was left out, or is not as asked
   double seconds = 0;
 };
 

@@ -128,6 +128,10 @@ class Column {
   Validity validity_{};
 };
 
+/// The columns one after the other. All are of one type, or numeric: integers and numbers become
+/// numbers. Throws std::logic_error when they can't be one column.
+Column concatenate(std::span<const Column> columns);
+
 constexpr auto enum_words(Column::Type) {
   return std::array<std::string_view, 5>{"number", "integer", "boolean", "text", "time"};
 }

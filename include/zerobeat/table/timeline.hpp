@@ -87,6 +87,8 @@ class StepTimer {
   void filled(std::int64_t cells) { account_.cells_filled += cells; }
   void clipped(std::int64_t cells) { account_.cells_clipped += cells; }
 
+  void note(std::string text) { account_.notes.push_back(std::move(text)); }
+
   /// The timeline of these parts, with this step's entry at the end of its account.
   Timeline finish(Timeline::Parts parts);
 

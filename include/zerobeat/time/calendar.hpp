@@ -49,6 +49,8 @@ class Calendar {
   /// True when every day is worked.
   bool is_plain() const { return weekend_.days.none() && holidays_.empty(); }
 
+  friend bool operator==(const Calendar&, const Calendar&) = default;
+
  private:
   std::int64_t worked_before(std::chrono::local_days day) const;
 

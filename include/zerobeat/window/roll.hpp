@@ -18,11 +18,13 @@ struct Roll {
   static constexpr std::string_view name = "roll";
   static constexpr std::string_view help = "statistics of a window that moves along";
 
-  Extent window{};           ///< a period, or a number of records; must be given
+  Extent window{};           ///< a period, or a number of records; only cumsum() needs none
   std::vector<Take> take{};  ///< empty: the mean of every numeric column
   Place place = Place::trailing;
   std::optional<std::int64_t>
       min_count{};  ///< readings; unset: N for a window of N, 1 for a period
+
+  std::optional<Period> restart{};  ///< cumsum() starts again with each such period
 
   friend bool operator==(const Roll&, const Roll&) = default;
 };
@@ -34,6 +36,8 @@ void fields(Visitor&& visit, O& o) {
   visit("place", o.place, choices(o.place), "where the window lies beside its row");
   visit("min-count", o.min_count, "N",
         "fewer readings make the take missing; unset: N for a window of N records, 1 for a period");
+  visit("restart", o.restart, "PERIOD",
+        "running totals, cumsum(x), start again with each such period, as 1y; they need no window");
 }
 
 /// Returns `timeline` with a column for each take after its own, strand by strand.
@@ -43,6 +47,10 @@ void fields(Visitor&& visit, O& o) {
 /// record, starts with it, or has it in the middle, for even N the extra one before. A take with
 /// fewer readings than min_count is missing, counts too; unless min_count is given, a count of
 /// nothing in a window of a period is 0. count() counts records, and is never missing.
+///
+/// cumsum(x) is the running total from the strand's start, or, with `restart`, from that of each
+/// period by the zone's calendar; a missing reading adds nothing. It is exact for integers, which
+/// become numbers when one does not fit, and compensated for numbers (Neumaier 1974).
 ///
 /// Cost a row: constant in the window for count, sum, mean, std, var, min, max, range, first,
 /// last and missing; its logarithm for median and quantile. Sums and variances are aggregates of

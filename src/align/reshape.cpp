@@ -1,0 +1,230 @@
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numeric>
+#include <unordered_map>
+#include <zerobeat/align/reshape.hpp>
+
+namespace zerobeat {
+
+namespace {
+
+constexpr std::int64_t none = -1;
+
+/// The rows of the wide table: an instant, and which of a strand's rows of that instant it takes.
+struct WideRows {
+  std::vector<Instant> times;
+  std::vector<std::vector<std::int64_t>> row_of_strand;  // of each strand, by wide row
+};
+
+/// Merges the strands: of each instant as many rows as the strand with the most has.
+WideRows wide_rows(const Timeline& timeline) {
+  const auto times = timeline.times();
+  const auto strands = timeline.strands();
+  std::vector<Instant> all;
+  for (const Strand& strand : strands) {
+    const std::size_t before = all.size();
+    std::vector<Instant> merged;
+    merged.reserve(before + strand.size());
+    // Unlike std::merge, equal instants are as many as the longer run of them.
+    std::set_union(
+        all.begin(), all.end(), times.begin() + static_cast<std::ptrdiff_t>(strand.begin),
+        times.begin() + static_cast<std::ptrdiff_t>(strand.end), std::back_inserter(merged));
+    all = std::move(merged);
+  }
+  WideRows out;
+  out.row_of_strand.assign(strands.size(), std::vector<std::int64_t>(all.size(), none));
+  for (std::size_t s = 0; s < strands.size(); ++s) {
+    std::size_t row = strands[s].begin;
+    for (std::size_t i = 0; i < all.size() && row < strands[s].end; ++i) {
+      if (times[row] == all[i]) out.row_of_strand[s][i] = static_cast<std::int64_t>(row++);
+    }
+  }
+  out.times = std::move(all);
+  return out;
+}
+
+Timeline::Parts into_wide(const Timeline& timeline, const Reshape& options) {
+  if (!timeline.has_key()) {
+    fail_usage("reshape --into wide: there is no key to make columns of; name one: --key");
+  }
+  const auto names =
+      options.on.empty() ? timeline.values().names() : timeline.values().chosen(options.on, false);
+  const WideRows rows = wide_rows(timeline);
+  Timeline::Parts parts = timeline.parts();
+  parts.key_name.clear();
+  parts.times = Column::times(Buffer<Instant>(std::span<const Instant>(rows.times)));
+  parts.strands = {{std::nullopt, 0, rows.times.size()}};
+  parts.values = Table(rows.times.size());
+  for (const auto& name : names) {
+    for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
+      const std::string key = timeline.strands()[s].key.value_or("");
+      parts.values.add(names.size() == 1 ? key : name + "_" + key,
+                       timeline.values().column(name).gather(rows.row_of_strand[s]));
+    }
+  }
+  return parts;
+}
+
+Timeline::Parts into_long(const Timeline& timeline, const Reshape& options) {
+  const auto names = options.on.empty() ? timeline.values().numeric_names()
+                                        : timeline.values().chosen(options.on, false);
+  if (names.empty()) fail_usage("reshape --into long: there is no numeric column; name some: --on");
+  std::vector<Column> columns;
+  for (const auto& name : names) {
+    const Column& column = timeline.values().column(name);
+    const bool alike = columns.empty() || column.type() == columns[0].type() ||
+                       (column.is_numeric() && columns[0].is_numeric());
+    if (!alike) {
+      fail_usage(
+          "reshape --into long: \"{}\" and \"{}\" can't be one column: one holds {}, the "
+          "other {}",
+          names[0], name, to_text(columns[0].type()), to_text(column.type()));
+    }
+    columns.push_back(column);
+  }
+  // Strand by strand, and of each the columns in order.
+  Timeline::Parts parts = timeline.parts();
+  parts.key_name = options.key_name;
+  parts.strands.clear();
+  std::vector<std::int64_t> rows, order;
+  for (const Strand& strand : timeline.strands()) {
+    for (std::size_t c = 0; c < names.size(); ++c) {
+      const std::size_t begin = rows.size();
+      for (std::size_t i = strand.begin; i < strand.end; ++i) {
+        rows.push_back(static_cast<std::int64_t>(i));
+        order.push_back(static_cast<std::int64_t>(c * timeline.rows() + i));
+      }
+      parts.strands.push_back(
+          {strand.key ? *strand.key + " " + names[c] : names[c], begin, rows.size()});
+    }
+  }
+  parts.times = timeline.time_column().gather(rows);
+  parts.values = Table(rows.size());
+  parts.values.add(options.value_name, concatenate(columns).gather(order));
+  return parts;
+}
+
+/// A column whose name is a time.
+struct DateColumn {
+  Instant time{};
+  std::size_t place = 0;
+};
+
+}  // namespace
+
+Timeline reshape(const Timeline& timeline, const Reshape& options) {
+  StepTimer timer("reshape", describe_options(options), timeline);
+  return timer.finish(options.into == Reshape::Into::wide ? into_wide(timeline, options)
+                                                          : into_long(timeline, options));
+}
+
+Reach reach(const Reshape&) { return {}; }
+
+bool has_times_for_columns(const std::vector<std::string>& names, const TimestampOptions& reading) {
+  TimestampOptions own = reading;
+  if (own.format.kind == TimeFormat::Kind::automatic) {
+    const auto found = find_time_format(names);
+    if (!found) return false;
+    own.format = *found;
+  }
+  TimestampReader reader(own);
+  const auto readable = std::ranges::count_if(
+      names, [&](const auto& name) { return reader.read(name).verdict == TimeVerdict::ok; });
+  return readable > 0 && 2 * readable >= static_cast<std::ptrdiff_t>(names.size());
+}
+
+Timeline columns_as_times(const Records& records, const Reshape& options,
+                          const TimestampOptions& reading) {
+  if (!records.untimed) fail_usage("reshape: these records have times of their own");
+  StepTimer timer("reshape", describe_options(options), static_cast<std::int64_t>(records.size()));
+  TimestampOptions own = reading;
+  const auto& names = records.values.names();
+  if (own.format.kind == TimeFormat::Kind::automatic) {
+    own.format = find_time_format(names).value_or(format_of(TimeFormat::Kind::iso));
+  }
+  TimestampReader reader(own);
+  std::vector<DateColumn> dates;
+  std::vector<std::size_t> others;
+  for (std::size_t c = 0; c < names.size(); ++c) {
+    const TimeReading read = reader.read(names[c]);
+    if (read.verdict == TimeVerdict::ok) {
+      dates.push_back({read.instant, c});
+    } else {
+      others.push_back(c);
+    }
+  }
+  if (dates.empty()) {
+    throw Error(Error::Kind::input, fmt::format("{}: no column's name is a time; they are {}",
+                                                records.name, fmt::join(names, ", ")));
+  }
+  std::ranges::stable_sort(dates, {}, &DateColumn::time);
+  for (std::size_t i = 1; i < dates.size(); ++i) {
+    if (dates[i].time != dates[i - 1].time) continue;
+    throw Error(Error::Kind::input,
+                fmt::format("{}: the columns \"{}\" and \"{}\" are of one time", records.name,
+                            names[dates[i - 1].place], names[dates[i].place]));
+  }
+  // The key: the one that was asked for, else the first column of texts that is no time.
+  std::optional<Column> keys = records.keys;
+  std::string key_name = records.key_name;
+  for (std::size_t k = 0; !keys && k < others.size(); ++k) {
+    const Column& column = records.values.columns()[others[k]];
+    if (column.type() != Column::Type::text) continue;
+    keys = column;
+    key_name = names[others[k]];
+    others.erase(others.begin() + static_cast<std::ptrdiff_t>(k));
+  }
+  // The rows of each key, in order of first appearance.
+  std::vector<std::vector<std::size_t>> rows_of_key;
+  std::vector<std::optional<std::string>> key_texts;
+  std::unordered_map<std::string, std::size_t> place_of_key;
+  for (std::size_t i = 0; i < records.size(); ++i) {
+    const std::string key = keys && keys->valid(i) ? keys->text(i) : std::string();
+    const auto [at, added] = place_of_key.emplace(key, rows_of_key.size());
+    if (added) {
+      rows_of_key.emplace_back();
+      key_texts.push_back(keys ? std::optional(key) : std::nullopt);
+    }
+    rows_of_key[at->second].push_back(i);
+  }
+
+  Timeline::Parts parts;
+  parts.name = records.name;
+  parts.time_name = "time";
+  parts.key_name = keys ? key_name : std::string();
+  parts.zone = own.zone;
+  parts.account = records.account();
+  Buffer<Instant> times;
+  std::vector<std::int64_t> rows, cells;
+  for (std::size_t k = 0; k < rows_of_key.size(); ++k) {
+    const std::size_t begin = rows.size();
+    for (std::size_t d = 0; d < dates.size(); ++d) {
+      for (const std::size_t row : rows_of_key[k]) {
+        times.push_back(dates[d].time);
+        rows.push_back(static_cast<std::int64_t>(row));
+        cells.push_back(static_cast<std::int64_t>(d * records.size() + row));
+      }
+    }
+    parts.strands.push_back({key_texts[k], begin, rows.size()});
+  }
+  parts.times = Column::times(std::move(times));
+  parts.values = Table(rows.size());
+  for (const std::size_t c : others) {
+    parts.values.add(names[c], records.values.columns()[c].gather(rows));
+  }
+  std::vector<Column> readings;
+  for (const DateColumn& date : dates) {
+    const Column& column = records.values.columns()[date.place];
+    if (!column.is_numeric()) {
+      throw Error(Error::Kind::input,
+                  fmt::format("{}: column \"{}\" holds {}, not numbers", records.name,
+                              names[date.place], to_text(column.type())));
+    }
+    readings.push_back(column);
+  }
+  parts.values.add(options.value_name, concatenate(readings).gather(cells));
+  return timer.finish(std::move(parts));
+}
+
+}  // namespace zerobeat

@@ -1,0 +1,43 @@
+/// Statistics of the numbers of a bucket that share one pass over them.
+
+#pragma once
+
+#include <span>
+#include <vector>
+#include <zerobeat/table/take.hpp>
+
+#include "regular/sums.hpp"
+
+namespace zerobeat::detail {
+
+/// The dense readings of one bucket. What one statistic finds out, the next need not.
+class BucketNumbers {
+ public:
+  /// `times` are the readings' own; only slope and own look at them.
+  BucketNumbers(std::span<const double> readings, std::span<const Instant> times)
+      : readings_(readings), times_(times) {}
+
+  /// Not a number where there is none.
+  double operator()(const Take& take);
+
+ private:
+  const ExactSum& sum();
+  const Extremes<double>& extremes();
+  const Deviations& deviations(bool higher);
+  double quantile(double share);
+  double median_deviation();
+  double slope();
+
+  std::span<const double> readings_;
+  std::span<const Instant> times_;
+  ExactSum sum_{};
+  Extremes<double> extremes_{};
+  Deviations deviations_{};
+  bool has_sum_ = false, has_extremes_ = false, has_deviations_ = false, has_higher_ = false;
+  bool has_copy_ = false;
+};
+
+/// True when takes of this kind are of a bucket's numbers.
+bool is_of_numbers(Stat stat);
+
+}  // namespace zerobeat::detail

@@ -1,0 +1,19 @@
+/// Statistics that are one of a bucket's own readings, or count them.
+
+#pragma once
+
+#include <cstdint>
+
+#include "regular/buckets.hpp"
+
+namespace zerobeat::detail {
+
+/// True when a take of this kind is the reading, or the time, of one row.
+bool is_of_one_row(Stat stat);
+
+/// The row that holds a bucket's first, last, most frequent, least or greatest reading; -1: none.
+std::int64_t picked_row(const Column& column, const Bucket& bucket, Stat stat);
+
+std::int64_t count_distinct(const Column& column, const Bucket& bucket);
+
+}  // namespace zerobeat::detail

@@ -1,0 +1,42 @@
+/// Standing readings: what holds from one reading to the next, across bucket edges.
+
+#pragma once
+
+#include <span>
+#include <vector>
+
+#include "regular/buckets.hpp"
+
+namespace zerobeat::detail {
+
+/// What a column's readings came to within a bucket, by the time for which they stood.
+struct Stood {
+  double seconds = 0;  ///< for which there was a reading
+  double area = 0;     ///< readings times seconds
+};
+
+/// Of each bucket. By steps a reading stands until the strand's next one, the last for one typical
+/// step; by lines it goes to the next one, and the last has none.
+std::vector<Stood> stood_in(const Timeline& timeline, const Buckets& buckets, const Column& column,
+                            Joining joining);
+
+/// For how many seconds of each bucket a reading stood (seconds), and one that meets the condition
+/// (area).
+std::vector<Stood> condition_in(const Timeline& timeline, const Buckets& buckets,
+                                const Column& column, const Condition& condition);
+
+/// The share of each bucket that lies within one typical step after a reading.
+std::vector<double> coverage_of(const Timeline& timeline, const Buckets& buckets,
+                                const Column& column);
+
+/// The value at each bucket's label: of the reading that stands there, or on the line; not a
+/// number where there is none.
+std::vector<double> values_at(const Timeline& timeline, const Buckets& buckets,
+                              const Column& column, Joining joining,
+                              std::span<const Instant> labels);
+
+/// How many readings of each bucket are above (`up`) or below the strand's reading before them.
+std::vector<std::int64_t> changes_in(const Timeline& timeline, const Buckets& buckets,
+                                     const Column& column, bool up);
+
+}  // namespace zerobeat::detail
