@@ -3,15 +3,18 @@
 #include <benchmark/benchmark.h>
 #include <tbb/task_arena.h>
 
+#include <bit>
 #include <ctime>
 #include <random>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/regular/resample.hpp>
+#include <zerobeat/regular/thin.hpp>
 #include <zerobeat/time/time_form.hpp>
 #include <zerobeat/time/timestamp.hpp>
 #include <zerobeat/window/roll.hpp>
 
+#include "regular/points.hpp"
 #include "regular/sums.hpp"
 
 namespace {
@@ -44,18 +47,27 @@ struct TimeTexts {
   }
 };
 
-Timeline level(std::size_t rows) {
+/// Readings a second apart, of one strand or dealt out to several.
+Timeline level(std::size_t rows, std::size_t strands = 1) {
   Timeline::Parts parts;
   parts.time_name = "time";
+  parts.zone = Zone::find("Europe/Dublin");
   Buffer<Instant> times(rows);
   Buffer<double> values(rows);
   std::mt19937 random(2);
+  const std::size_t each = rows / strands;
   for (std::size_t i = 0; i < rows; ++i) {
-    times[i] = instant_of(static_cast<std::int64_t>(i) * 1'000'000'000);
+    times[i] = instant_of(1'700'000'000'000'000'000 +
+                          static_cast<std::int64_t>(i % each) * 1'000'000'000);
     values[i] = static_cast<double>(random() % 5000) / 1000;
   }
   parts.times = Column::times(std::move(times));
-  parts.strands = {{std::nullopt, 0, rows}};
+  if (strands > 1) parts.key_name = "probe";
+  for (std::size_t s = 0; s < strands; ++s) {
+    std::optional<std::string> key;
+    if (strands > 1) key = fmt::format("probe_{}", s);
+    parts.strands.push_back({key, s * each, s + 1 == strands ? rows : (s + 1) * each});
+  }
   parts.values = Table(rows);
   parts.values.add("level", Column::numbers(std::move(values)));
   return Timeline(std::move(parts));
@@ -105,38 +117,160 @@ BENCHMARK_CAPTURE(timestamps, epoch_s, "%s", "epoch-s");
 BENCHMARK_CAPTURE(strptime_timegm, epoch_ms, "epoch-ms", "%s");
 BENCHMARK_CAPTURE(timestamps, epoch_ms, "epoch-ms", "epoch-ms");
 
-void plain_sum(benchmark::State& state) {
-  const Timeline timeline = level(4'000'000);
+constexpr std::size_t many = 10'000'000;
+
+/// The two columns that resampling reads, summed in a plain loop.
+void plain_sums(benchmark::State& state) {
+  const auto rows = static_cast<std::size_t>(state.range(0));
+  const Timeline timeline = level(rows);
+  const auto times = timeline.times();
   const auto values = timeline.values().column("level").numbers();
   for (auto _ : state) {
+    std::int64_t time = 0;
     double sum = 0;
-    for (const double value : values) sum += value;
+    for (std::size_t i = 0; i < rows; ++i) {
+      time += nanoseconds_of(times[i]);
+      sum += values[i];
+    }
+    benchmark::DoNotOptimize(time);
     benchmark::DoNotOptimize(sum);
   }
-  state.SetItemsProcessed(state.iterations() * 4'000'000);
+  state.SetItemsProcessed(state.iterations() * state.range(0));
 }
-BENCHMARK(plain_sum)->Unit(benchmark::kMillisecond);
+BENCHMARK(plain_sums)->Arg(1'000'000)->Arg(many)->Arg(100'000'000)->Unit(benchmark::kMillisecond);
+
+/// The same columns read from memory once, as fast as it gives them.
+void read_once(benchmark::State& state) {
+  const auto rows = static_cast<std::size_t>(state.range(0));
+  const Timeline timeline = level(rows);
+  const auto times = timeline.times();
+  const auto values = timeline.values().column("level").numbers();
+  for (auto _ : state) {
+    std::int64_t sums[4] = {};
+    for (std::size_t i = 0; i + 2 <= rows; i += 2) {
+      sums[0] += nanoseconds_of(times[i]);
+      sums[1] += nanoseconds_of(times[i + 1]);
+      sums[2] += std::bit_cast<std::int64_t>(values[i]);
+      sums[3] += std::bit_cast<std::int64_t>(values[i + 1]);
+    }
+    benchmark::DoNotOptimize(sums);
+  }
+  state.SetItemsProcessed(state.iterations() * state.range(0));
+}
+BENCHMARK(read_once)->Arg(100'000'000)->Unit(benchmark::kMillisecond);
 
 void compensated_sum(benchmark::State& state) {
-  const Timeline timeline = level(4'000'000);
+  const Timeline timeline = level(many);
   const auto values = timeline.values().column("level").numbers();
   for (auto _ : state) benchmark::DoNotOptimize(detail::sum_of(values));
-  state.SetItemsProcessed(state.iterations() * 4'000'000);
+  state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(many));
 }
 BENCHMARK(compensated_sum)->Unit(benchmark::kMillisecond);
 
+void resampled(benchmark::State& state, std::size_t rows, std::size_t strands, int threads,
+               const Resample& options) {
+  const Timeline timeline = level(rows, strands);
+  tbb::task_arena arena(threads);
+  for (auto _ : state) {
+    arena.execute([&] { benchmark::DoNotOptimize(resample(timeline, options)); });
+  }
+  state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(rows));
+}
+
 void resample_mean(benchmark::State& state) {
-  const Timeline timeline = level(4'000'000);
+  resampled(state, static_cast<std::size_t>(state.range(0)), 1, 1,
+            {.every = std::chrono::hours(1), .take = {mean("level")}});
+}
+BENCHMARK(resample_mean)->Arg(1'000'000)->Arg(many)->Arg(100'000'000)->Unit(benchmark::kMillisecond);
+
+void resample_minutes(benchmark::State& state) {
+  resampled(state, many, 1, 1, {.every = std::chrono::minutes(1), .take = {mean("level")}});
+}
+BENCHMARK(resample_minutes)->Unit(benchmark::kMillisecond);
+
+void resample_two_threads(benchmark::State& state) {
+  resampled(state, many, 1, 2, {.every = std::chrono::hours(1), .take = {mean("level")}});
+}
+BENCHMARK(resample_two_threads)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void resample_fixed_days(benchmark::State& state) {
+  resampled(state, many, 1, 1, {.every = std::chrono::hours(24), .take = {mean("level")}});
+}
+BENCHMARK(resample_fixed_days)->Unit(benchmark::kMillisecond);
+
+void resample_calendar_days(benchmark::State& state) {
+  resampled(state, many, 1, 1, {.every = Period::of_days(1), .take = {mean("level")}});
+}
+BENCHMARK(resample_calendar_days)->Unit(benchmark::kMillisecond);
+
+void resample_ten_takes(benchmark::State& state) {
+  resampled(state, many, 1, 1,
+            {.every = std::chrono::hours(1),
+             .take = {count("level"), sum("level"), mean("level"), min("level"), max("level"),
+                      first("level"), last("level"), range("level"), std_of("level"),
+                      var("level")}});
+}
+BENCHMARK(resample_ten_takes)->Unit(benchmark::kMillisecond);
+
+void resample_10000_strands(benchmark::State& state) {
+  resampled(state, many, 10'000, 1, {.every = std::chrono::minutes(5), .take = {mean("level")}});
+}
+BENCHMARK(resample_10000_strands)->Unit(benchmark::kMillisecond);
+
+void resample_1_strand(benchmark::State& state) {
+  resampled(state, many, 1, 1, {.every = std::chrono::minutes(5), .take = {mean("level")}});
+}
+BENCHMARK(resample_1_strand)->Unit(benchmark::kMillisecond);
+
+void resample_quantile(benchmark::State& state) {
+  resampled(state, many, 1, 1,
+            {.every = std::chrono::hours(1), .take = {quantile("level", 0.95)}});
+}
+BENCHMARK(resample_quantile)->Unit(benchmark::kMillisecond);
+
+/// std::nth_element over the same buckets.
+void nth_element(benchmark::State& state) {
+  const Timeline timeline = level(many);
+  const auto values = timeline.values().column("level").numbers();
+  constexpr std::size_t bucket = 3600;
+  std::vector<double> copy, out(many / bucket + 1);
+  for (auto _ : state) {
+    for (std::size_t from = 0; from < many; from += bucket) {
+      const std::size_t until = std::min(many, from + bucket);
+      copy.assign(values.begin() + static_cast<std::ptrdiff_t>(from),
+                  values.begin() + static_cast<std::ptrdiff_t>(until));
+      const auto at = copy.begin() + static_cast<std::ptrdiff_t>(0.95 * double(until - from - 1));
+      std::nth_element(copy.begin(), at, copy.end());
+      out[from / bucket] = *at;
+    }
+    benchmark::DoNotOptimize(out.data());
+  }
+  state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(many));
+}
+BENCHMARK(nth_element)->Unit(benchmark::kMillisecond);
+
+void triangles(benchmark::State& state) {
+  const auto rows = static_cast<std::size_t>(state.range(0));
+  const Timeline timeline = level(rows);
+  const auto values = timeline.values().column("level").numbers();
+  for (auto _ : state) {
+    benchmark::DoNotOptimize(detail::largest_triangles(timeline.times(), values, 2000));
+  }
+  state.SetItemsProcessed(state.iterations() * state.range(0));
+}
+BENCHMARK(triangles)->Arg(100'000'000)->Unit(benchmark::kMillisecond);
+
+/// The whole step, with how far the furthest reading is from the line.
+void thinned(benchmark::State& state) {
+  const auto rows = static_cast<std::size_t>(state.range(0));
+  const Timeline timeline = level(rows);
   tbb::task_arena arena(1);
   for (auto _ : state) {
-    arena.execute([&] {
-      benchmark::DoNotOptimize(
-          resample(timeline, {.every = std::chrono::hours(1), .take = {mean("level")}}));
-    });
+    arena.execute([&] { benchmark::DoNotOptimize(thin(timeline, {.points = 2000})); });
   }
-  state.SetItemsProcessed(state.iterations() * 4'000'000);
+  state.SetItemsProcessed(state.iterations() * state.range(0));
 }
-BENCHMARK(resample_mean)->Unit(benchmark::kMillisecond);
+BENCHMARK(thinned)->Arg(100'000'000)->Unit(benchmark::kMillisecond);
 
 /// A rolling statistic in one thread, by the window.
 void roll_one(benchmark::State& state, Stat stat) {

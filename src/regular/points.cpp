@@ -1,8 +1,5 @@
 #include "regular/points.hpp"
 
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_reduce.h>
-
 #include <algorithm>
 #include <bit>
 #include <cmath>
@@ -150,15 +147,38 @@ const std::int64_t* whole(std::span<const Instant> times) {
   return reinterpret_cast<const std::int64_t*>(times.data());
 }
 
+/// How far the furthest reading between places a and b is from the line between those.
+double furthest_of_segment(std::span<const Instant> times, std::span<const double> values,
+                           std::size_t a, std::size_t b) {
+  if (b - a < 2) return 0;
+  const Lengths lengths(times[a], times[b]);
+  const double run = lengths(nanoseconds_of(times[b]));
+  if (run == 0) {
+    // The line goes straight up: what is between its ends is on it.
+    const auto [low, high] = std::minmax(values[a], values[b]);
+    double most = 0;
+    for (std::size_t i = a + 1; i < b; ++i) {
+      most = std::max({most, low - values[i], values[i] - high});
+    }
+    return most;
+  }
+  const double slope = (values[b] - values[a]) / run;
+  return furthest_between(whole(times) + a + 1, values.data() + a + 1, b - a - 1, lengths.origin,
+                          lengths.shift, values[a], slope);
+}
+
 }  // namespace
 
 std::vector<std::size_t> largest_triangles(std::span<const Instant> times,
-                                           std::span<const double> values, std::size_t points) {
+                                           std::span<const double> values, std::size_t points,
+                                           double* furthest) {
+  double most = 0;
   const std::size_t n = values.size();
   std::vector<std::size_t> chosen;
   if (n <= points) {
     chosen.resize(n);
     for (std::size_t i = 0; i < n; ++i) chosen[i] = i;
+    if (furthest != nullptr) *furthest = 0;
     return chosen;
   }
   chosen.reserve(points);
@@ -181,6 +201,13 @@ std::vector<std::size_t> largest_triangles(std::span<const Instant> times,
     y /= static_cast<double>(size);
     chosen.push_back(from + largest_of(whole(times) + from, values.data() + from, until - from,
                                        lengths.origin, lengths.shift, values[last], x, y));
+    // Now, while what lies between is at hand.
+    if (furthest != nullptr) {
+      most = std::max(most, furthest_of_segment(times, values, last, chosen.back()));
+    }
+  }
+  if (furthest != nullptr) {
+    *furthest = std::max(most, furthest_of_segment(times, values, chosen.back(), n - 1));
   }
   chosen.push_back(n - 1);
   return chosen;
@@ -222,30 +249,11 @@ std::vector<std::size_t> extremes_of_stretches(std::span<const Instant> times,
 
 double furthest_from_line(std::span<const Instant> times, std::span<const double> values,
                           std::span<const std::size_t> places) {
-  if (places.size() < 2) return 0;
-  return tbb::parallel_reduce(
-      tbb::blocked_range<std::size_t>(0, places.size() - 1, 16), 0.0,
-      [&](const tbb::blocked_range<std::size_t>& range, double most) {
-        for (std::size_t s = range.begin(); s != range.end(); ++s) {
-          const std::size_t a = places[s], b = places[s + 1];
-          const Lengths lengths(times[a], times[b]);
-          const double run = lengths(nanoseconds_of(times[b]));
-          if (run == 0) {
-            // The line goes straight up: what is between its ends is on it.
-            const auto [low, high] = std::minmax(values[a], values[b]);
-            for (std::size_t i = a + 1; i < b; ++i) {
-              most = std::max({most, low - values[i], values[i] - high});
-            }
-            continue;
-          }
-          const double slope = (values[b] - values[a]) / run;
-          most = std::max(most,
-                          furthest_between(whole(times) + a + 1, values.data() + a + 1, b - a - 1,
-                                           lengths.origin, lengths.shift, values[a], slope));
-        }
-        return most;
-      },
-      [](double a, double b) { return std::max(a, b); });
+  double most = 0;
+  for (std::size_t s = 0; s + 1 < places.size(); ++s) {
+    most = std::max(most, furthest_of_segment(times, values, places[s], places[s + 1]));
+  }
+  return most;
 }
 
 }  // namespace zerobeat::detail

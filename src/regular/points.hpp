@@ -10,9 +10,11 @@
 namespace zerobeat::detail {
 
 /// The places of `points` points, at least 3, by largest-triangle-three-buckets; ascending. All of
-/// them when there are no more. Dense readings, ascending times.
+/// them when there are no more. Dense readings, ascending times. `furthest`, unless null, gets what
+/// furthest_from_line() says of them.
 std::vector<std::size_t> largest_triangles(std::span<const Instant> times,
-                                           std::span<const double> values, std::size_t points);
+                                           std::span<const double> values, std::size_t points,
+                                           double* furthest = nullptr);
 
 /// The places of the first, least, greatest and last reading of each of `stretches` equal
 /// stretches of [from, until]; ascending, no place twice.

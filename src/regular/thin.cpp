@@ -79,12 +79,12 @@ Chosen choose(const Timeline& timeline, const Column& numbers, const Strand& str
   const auto points = static_cast<std::size_t>(options.points);
   std::vector<std::size_t> places;
   if (options.how == Thin::How::triangles || dense.values.size() <= points) {
-    places = detail::largest_triangles(dense.times, dense.values, points);
+    places = detail::largest_triangles(dense.times, dense.values, points, &chosen.furthest);
   } else {
     places = detail::extremes_of_stretches(dense.times, dense.values, dense.times.front(),
                                            dense.times.back(), points / points_of_stretch);
+    chosen.furthest = detail::furthest_from_line(dense.times, dense.values, places);
   }
-  chosen.furthest = detail::furthest_from_line(dense.times, dense.values, places);
   chosen.rows.reserve(places.size());
   for (const std::size_t place : places) chosen.rows.push_back(dense.row(place));
   return chosen;
