@@ -1,134 +1,61 @@
-#include <fcntl.h>
-#include <sys/wait.h>
-#include <unistd.h>
-
 #include <algorithm>
 #include <cmath>
-#include <csignal>
-#include <cstdio>
-#include <cstring>
-#include <fstream>
-#include <limits>
 #include <optional>
-#include <sstream>
 #include <vector>
 #include <zerobeat/view/plot.hpp>
 
 #include "base/wide.hpp"
+#include "view/gnuplot.hpp"
+#include "view/line.hpp"
+#include "view/profile_picture.hpp"
 #include "view/ticks.hpp"
 
 namespace zerobeat {
 
 namespace {
 
-/// One line of the picture: a column of a strand.
-struct Line {
-  const Timeline* timeline = nullptr;
-  Strand strand;
-  Column column;
-  std::string title;
-  bool right_axis = false;
-  bool over = false;
-};
+using detail::Canvas;
+using detail::DrawnLine;
+using detail::Line;
+using detail::Point;
+using detail::quoted;
 
-struct Point {
-  double x = 0, y = 0;
-};
+constexpr std::size_t most_panels = 24;
+constexpr std::size_t most_titles = 16;
 
-/// Stretches of a line without a gap.
-using Stretches = std::vector<std::vector<Point>>;
-
-/// Between instants as far apart as can be, too.
-double seconds_between(Instant from, Instant to) {
-  return static_cast<double>(Wide(nanoseconds_of(to)) - nanoseconds_of(from)) / 1e9;
-}
-
-/// Where a step is a gap: longer than three times both the typical step and the mean one, so
-/// that records that come in bursts are not all torn apart.
-double longest_step(std::span<const Instant> times) {
-  const auto typical = typical_step(times);
-  if (!typical) return std::numeric_limits<double>::infinity();
-  const double mean =
-      seconds_between(times.front(), times.back()) / static_cast<double>(times.size() - 1);
-  return 3 * std::max(static_cast<double>(typical->count()) / 1e9, mean);
-}
-
-Stretches stretches_of(const Line& line, Instant origin) {
-  Stretches out;
-  const auto times = line.timeline->times().subspan(line.strand.begin, line.strand.size());
-  if (times.empty()) return out;
-  const double longest = longest_step(times);
-  const auto values = line.column.numbers().subspan(line.strand.begin, line.strand.size());
-  bool open = false;
-  for (std::size_t i = 0; i < times.size(); ++i) {
-    const bool there = line.column.valid(line.strand.begin + i) && std::isfinite(values[i]);
-    const bool after_gap = i > 0 && seconds_between(times[i - 1], times[i]) > longest;
-    if (!there || after_gap) open = false;
-    if (!there) continue;
-    if (!open) out.emplace_back();
-    open = true;
-    out.back().push_back({seconds_between(origin, times[i]), values[i]});
-  }
-  return out;
-}
-
-/// The first, least, greatest and last point of each pixel column, in order of time.
-std::vector<Point> thinned(const std::vector<Point>& points, double x_per_pixel) {
-  std::vector<Point> out;
-  for (std::size_t i = 0; i < points.size();) {
-    const double column = std::floor(points[i].x / x_per_pixel);
-    std::size_t end = i, least = i, most = i;
-    for (; end < points.size() && std::floor(points[end].x / x_per_pixel) == column; ++end) {
-      if (points[end].y < points[least].y) least = end;
-      if (points[end].y > points[most].y) most = end;
-    }
-    std::size_t chosen[] = {i, least, most, end - 1};
-    std::ranges::sort(chosen);
-    for (std::size_t k = 0; k < 4; ++k) {
-      if (k == 0 || chosen[k] != chosen[k - 1]) out.push_back(points[chosen[k]]);
-    }
-    i = end;
-  }
-  return out;
-}
-
-/// Text as gnuplot's double-quoted string.
-std::string quoted(std::string_view text) {
-  std::string out = "\"";
-  for (const char c : text) {
-    if (c == '"' || c == '\\') out += '\\';
-    out += c == '\n' || c == '`' ? ' ' : c;
-  }
-  return out + "\"";
-}
-
-constexpr const char* inks[] = {"#12678a", "#c2502c", "#6f8f2f", "#7b4f9d",
-                                "#b8860b", "#2f8f7f", "#a23b63", "#4a5a6a"};
-constexpr const char* pale_ink = "#a9bac4";
-
+/// Lines over time, in one panel or several.
 class Picture {
  public:
   Picture(std::span<const Timeline> timelines, const Timeline* over, const Figure& look)
-      : look_(look) {
+      : look_(look), over_(over) {
     for (const Timeline& timeline : timelines) all_.push_back(&timeline);
     if (over != nullptr) all_.push_back(over);
     zone_ = all_.front()->zone();
-    over_ = over;
     check_names();
     for (const Timeline* timeline : all_) add_lines(*timeline);
     find_span();
+    for (const Line& line : lines_) drawn_.push_back(detail::drawn_line(line, canvas_));
+    note_what_is_lost();
   }
 
-  std::string script(const std::string& terminal, const std::string& file) const {
-    std::string out = fmt::format("set terminal {} size {},{} font \"DejaVu Sans,11\" noenhanced\n",
-                                  terminal, look_.size.width, look_.size.height);
-    out += fmt::format("set output {}\n", quoted(file));
-    put_frame(out);
+  std::string script() const {
+    const auto panels = this->panels();
+    std::string out;
     put_data(out);
-    return out + "unset output\n";
+    if (panels.size() > 1) out += detail::layout_of(panels.size());
+    for (std::size_t p = 0; p < panels.size(); ++p) put_panel(out, panels[p], panels.size() > 1);
+    if (panels.size() > 1) out += "unset multiplot\n";
+    return out;
   }
+
+  const std::vector<std::string>& notes() const { return notes_; }
 
  private:
+  struct Panel {
+    std::string title;
+    std::vector<std::size_t> lines;
+  };
+
   void check_names() const {
     std::vector<std::string> known;
     for (const Timeline* timeline : all_) {
@@ -174,7 +101,7 @@ class Picture {
         if (strand.key) title += " " + *strand.key;
         if (all_.size() > 1) title += " (" + timeline.name() + ")";
         if (right_axis) title += ", right axis";
-        lines_.push_back({&timeline, strand, numbers, title, right_axis, over});
+        lines_.push_back({&timeline, strand, numbers, name, title, right_axis, over});
       }
     };
     for (const auto& name : own_names(timeline)) add(name, false);
@@ -188,25 +115,157 @@ class Picture {
     for (const Line& line : lines_) {
       if (line.strand.size() == 0) continue;
       const auto times = line.timeline->times();
-      first_ = any ? std::min(first_, times[line.strand.begin]) : times[line.strand.begin];
-      last_ = any ? std::max(last_, times[line.strand.end - 1]) : times[line.strand.end - 1];
+      const auto first = times[line.strand.begin], last = times[line.strand.end - 1];
+      canvas_.first = any ? std::min(canvas_.first, first) : first;
+      canvas_.last = any ? std::max(canvas_.last, last) : last;
       any = true;
     }
     if (!any) fail_usage("there is nothing to draw: no rows, or no numeric column");
-    if (first_ == last_) {
-      first_ -= std::chrono::seconds(1);
-      last_ += std::chrono::seconds(1);
+    // A bar is drawn whole: the last one as wide as the one before.
+    if (look_.bars) {
+      Instant end = canvas_.last;
+      for (const Line& line : lines_) {
+        if (line.strand.size() < 2) continue;
+        const auto times = line.timeline->times();
+        const Instant last = times[line.strand.end - 1];
+        end = std::max(end, last + (last - times[line.strand.end - 2]));
+      }
+      canvas_.last = end;
+    }
+    if (canvas_.first == canvas_.last) {
+      canvas_.first -= std::chrono::seconds(1);
+      canvas_.last += std::chrono::seconds(1);
+    }
+    canvas_.width = look_.size.width;
+    canvas_.log = look_.log;
+  }
+
+  void note_what_is_lost() {
+    std::size_t readings = 0, not_drawable = 0;
+    for (const DrawnLine& line : drawn_) {
+      readings += line.readings;
+      not_drawable += line.not_drawable;
+    }
+    if (not_drawable > 0) {
+      notes_.push_back(fmt::format("--log: {} readings are not above zero and have no place",
+                                   grouped(static_cast<std::int64_t>(not_drawable))));
+    }
+    if (readings == 0) {
+      fail_usage("there is nothing to draw: {}",
+                 not_drawable > 0 ? "no reading is above zero" : "every reading is missing");
     }
   }
 
-  double x_of(Instant t) const { return seconds_between(first_, t); }
+  /// One, or one for each strand; of a timeline without a key, for each column.
+  std::vector<Panel> panels() const {
+    std::vector<Panel> panels;
+    if (!look_.panels) panels.emplace_back();
+    for (std::size_t n = 0; n < lines_.size(); ++n) {
+      if (drawn_[n].readings == 0) continue;
+      if (!look_.panels) {
+        panels[0].lines.push_back(n);
+        continue;
+      }
+      const std::string title = lines_[n].strand.key.value_or(lines_[n].name);
+      auto at = std::ranges::find(panels, title, &Panel::title);
+      if (at == panels.end()) at = panels.insert(panels.end(), {title, {}});
+      at->lines.push_back(n);
+    }
+    if (panels.size() > most_panels) {
+      fail_usage("--panels: {} panels are more than fit, which is {}; draw fewer keys",
+                 panels.size(), most_panels);
+    }
+    return panels;
+  }
 
-  std::string axis_label(bool right) const {
+  /// The width of each bar: to the next row, the last one's as the one before.
+  std::vector<double> widths_of(const Line& line) const {
+    const auto times = line.timeline->times().subspan(line.strand.begin, line.strand.size());
+    std::vector<double> widths;
+    for (std::size_t i = 0; i + 1 < times.size(); ++i) {
+      widths.push_back(canvas_.x(times[i + 1]) - canvas_.x(times[i]));
+    }
+    widths.push_back(widths.empty() ? canvas_.x(canvas_.last) : widths.back());
+    return widths;
+  }
+
+  static void put_points(std::string& out, const std::vector<Point>& points) {
+    for (const Point& point : points) {
+      fmt::format_to(std::back_inserter(out), "{:.9f} {}\n", point.x, point.y);
+    }
+  }
+
+  void put_block(std::string& out, const char* kind, std::size_t n, const std::string& data) const {
+    if (data.empty()) return;
+    out += fmt::format("${}{} << END_OF_DATA\n{}END_OF_DATA\n", kind, n, data);
+  }
+
+  /// Named blocks of what is drawn: $line, $dots, $partial and $bars with the line's number.
+  void put_data(std::string& out) const {
+    for (std::size_t n = 0; n < lines_.size(); ++n) {
+      if (look_.bars) {
+        put_bars(out, n);
+        continue;
+      }
+      std::string line, dots, partial;
+      std::vector<Point> alone;
+      for (const auto& stretch : drawn_[n].stretches) {
+        if (stretch.size() == 1) {
+          // A reading between two gaps is a dot, or nobody would see it.
+          alone.push_back(stretch[0]);
+        } else if (!stretch.empty()) {
+          put_points(line, stretch);
+          line += "\n";
+        }
+      }
+      put_points(dots, alone);
+      put_points(partial, drawn_[n].partial);
+      put_block(out, "line", n, line);
+      put_block(out, "dots", n, dots);
+      put_block(out, "partial", n, partial);
+    }
+  }
+
+  /// Bars of one line within their buckets: side by side with those of the other lines.
+  void put_bars(std::string& out, std::size_t n) const {
+    const Line& line = lines_[n];
+    const auto widths = widths_of(line);
+    const auto panels = this->panels();
+    std::size_t place = 0, beside = 1;
+    for (const Panel& panel : panels) {
+      const auto at = std::ranges::find(panel.lines, n);
+      if (at == panel.lines.end()) continue;
+      place = static_cast<std::size_t>(at - panel.lines.begin());
+      beside = panel.lines.size();
+    }
+    const Table& table = line.timeline->values();
+    const auto partial_place = table.find("partial");
+    const Column* partial = nullptr;
+    if (partial_place && table.columns()[*partial_place].type() == Column::Type::boolean) {
+      partial = &table.columns()[*partial_place];
+    }
+    std::string whole, part;
+    for (std::size_t i = 0; i < line.strand.size(); ++i) {
+      const std::size_t row = line.strand.begin + i;
+      const double value = line.column.numbers()[row];
+      if (!line.column.valid(row) || !std::isfinite(value) || (look_.log && value <= 0)) continue;
+      const double own = 0.86 * widths[i] / static_cast<double>(beside);
+      const double left = canvas_.x(line.timeline->times()[row]) + 0.07 * widths[i];
+      const double middle = left + own * (static_cast<double>(place) + 0.5);
+      const bool is_partial = partial != nullptr && partial->valid(row) && partial->boolean(row);
+      fmt::format_to(std::back_inserter(is_partial ? part : whole), "{:.9f} {} {:.9f}\n", middle,
+                     value, own);
+    }
+    put_block(out, "bars", n, whole);
+    put_block(out, "partial", n, part);
+  }
+
+  std::string axis_label(const Panel& panel, bool right) const {
     std::vector<std::string> names;
-    for (const Line& line : lines_) {
-      const std::string name = line.title.substr(0, line.title.find(' '));
-      if (line.right_axis == right && std::ranges::find(names, name) == names.end()) {
-        names.push_back(name);
+    for (const std::size_t n : panel.lines) {
+      if (lines_[n].right_axis == right &&
+          std::ranges::find(names, lines_[n].name) == names.end()) {
+        names.push_back(lines_[n].name);
       }
     }
     if (names.size() > 3)
@@ -214,36 +273,55 @@ class Picture {
     return fmt::format("{}", fmt::join(names, ", "));
   }
 
-  void put_frame(std::string& out) const {
-    const bool right = std::ranges::any_of(lines_, &Line::right_axis);
-    out += "set border 3 linecolor rgb \"#5a6670\"\n";
-    if (right) out += "set border 11\nset y2tics textcolor rgb \"#333c44\" nomirror\n";
-    out += "set grid xtics ytics linecolor rgb \"#e3e8ec\" linewidth 1 linetype 1\n";
-    out += "set tics nomirror scale 0.6 textcolor rgb \"#333c44\"\n";
-    out += fmt::format("set xrange [0:{:.9f}]\n", x_of(last_));
-    out += "set offsets 0, 0, graph 0.04, graph 0.04\n";
-    out += fmt::format("set ylabel {} textcolor rgb \"#333c44\"\n", quoted(axis_label(false)));
-    if (right) {
-      out += fmt::format("set y2label {} textcolor rgb \"#333c44\"\n", quoted(axis_label(true)));
+  /// The scale that all panels share: of the left axis, a little more than what there is.
+  std::string shared_scale() const {
+    double least = 0, most = 0;
+    bool any = false;
+    for (std::size_t n = 0; n < lines_.size(); ++n) {
+      if (lines_[n].right_axis || drawn_[n].readings == 0) continue;
+      least = any ? std::min(least, drawn_[n].least) : drawn_[n].least;
+      most = any ? std::max(most, drawn_[n].most) : drawn_[n].most;
+      any = true;
     }
-    out += fmt::format("set xlabel {} textcolor rgb \"#333c44\"\n",
-                       quoted(zone_.is_utc() ? std::string("UTC") : "local time, " + zone_.name()));
-    out +=
-        "set key outside top left horizontal Left reverse textcolor rgb \"#333c44\" samplen 2 "
-        "width 1\n";
+    if (!any || least == most) return "";
+    if (look_.log) return fmt::format("set yrange [{}:{}]\n", least / 1.2, most * 1.2);
+    const double room = 0.05 * (most - least);
+    const bool from_zero = look_.bars && least >= 0;
+    return fmt::format("set yrange [{}:{}]\n", from_zero ? 0 : least - room, most + room);
+  }
+
+  /// Ticks at 1, 2 and 5 of each power of ten; of many powers at those alone.
+  std::string log_ticks(const Panel& panel, bool of_all) const {
+    double least = 0, most = 0;
+    for (std::size_t n = 0; n < lines_.size(); ++n) {
+      const bool own = of_all || std::ranges::find(panel.lines, n) != panel.lines.end();
+      if (!own || lines_[n].right_axis || drawn_[n].readings == 0) continue;
+      least = least == 0 ? drawn_[n].least : std::min(least, drawn_[n].least);
+      most = std::max(most, drawn_[n].most);
+    }
+    if (least <= 0) return "";
+    const int first = static_cast<int>(std::floor(std::log10(least)));
+    const int last = static_cast<int>(std::ceil(std::log10(most)));
+    constexpr int few = 4;
+    if (last - first > few) return "set ytics autofreq format \"%g\"\n";
     std::string ticks;
-    for (const auto& tick : detail::time_ticks(first_, last_, zone_, look_.size.width / 90)) {
-      ticks += fmt::format("{}\"{}\" {:.9f}", ticks.empty() ? "" : ", ", tick.label, x_of(tick.at));
+    for (int power = first; power <= last; ++power) {
+      for (const int digit : {1, 2, 5}) {
+        ticks += fmt::format("{}{:.6g}", ticks.empty() ? "" : ", ", digit * std::pow(10.0, power));
+      }
     }
-    out += fmt::format("set xtics ({})\n", ticks);
-    for (const auto& change : detail::clock_changes(first_, last_, zone_)) {
-      const double x = x_of(change.at);
+    return "set ytics (" + ticks + ")\n";
+  }
+
+  void put_marks(std::string& out, const Panel& panel) const {
+    for (const auto& change : detail::clock_changes(canvas_.first, canvas_.last, zone_)) {
+      const double x = canvas_.x(change.at);
       out += fmt::format(
           "set arrow from first {0:.9f}, graph 0 to first {0:.9f}, graph 1 nohead dashtype 2 "
           "linecolor rgb \"#8a949c\"\n",
           x);
       const auto minutes = std::abs(change.by.count()) / 60;
-      const bool room_right = x < 0.8 * x_of(last_);
+      const bool room_right = x < 0.8 * canvas_.x(canvas_.last);
       out += fmt::format(
           "set label \"clocks go {} {}\" at first {:.9f}, graph 0.98 {} offset {},0 "
           "textcolor rgb \"#6a747c\"\n",
@@ -251,70 +329,162 @@ class Picture {
           minutes % 60 == 0 ? fmt::format("{} h", minutes / 60) : fmt::format("{} min", minutes), x,
           room_right ? "left" : "right", room_right ? 1 : -1);
     }
-  }
-
-  void put_points(std::string& out, const std::vector<Point>& points) const {
-    for (const Point& point : points) {
-      fmt::format_to(std::back_inserter(out), "{:.9f} {}\n", point.x, point.y);
+    if (look_.gaps) {
+      std::vector<std::vector<std::pair<double, double>>> gaps;
+      for (const std::size_t n : panel.lines) gaps.push_back(drawn_[n].gaps);
+      for (const auto& [from, until] : detail::common_gaps(gaps)) {
+        out += fmt::format(
+            "set object rectangle from first {:.9f}, graph 0 to first {:.9f}, graph 1 behind "
+            "fillcolor rgb \"#f3e9d8\" fillstyle solid noborder\n",
+            from, until);
+      }
+    }
+    for (const std::size_t n : panel.lines) {
+      if (!look_.mean || !std::isfinite(drawn_[n].mean)) continue;
+      const char* axis = lines_[n].right_axis ? "second" : "first";
+      out += fmt::format(
+          "set arrow from graph 0, {0} {1} to graph 1, {0} {1} nohead front dashtype 2 linewidth "
+          "1.4 "
+          "linecolor rgb \"{2}\"\n",
+          axis, drawn_[n].mean, detail::ink(ink_of(n)));
+      out += fmt::format(
+          "set label \"mean {:.6g}\" at graph 0.995, {} {} right boxed offset 0,0.6 front "
+          "textcolor "
+          "rgb "
+          "\"{}\"\n",
+          drawn_[n].mean, axis, drawn_[n].mean, detail::ink(ink_of(n)));
     }
   }
 
-  void put_data(std::string& out) const {
-    std::vector<std::string> plots;
-    std::size_t ink = 0, titles = 0;
-    const double x_per_pixel = x_of(last_) / look_.size.width;
-    for (std::size_t n = 0; n < lines_.size(); ++n) {
-      const Line& line = lines_[n];
-      const auto stretches = stretches_of(line, first_);
-      std::size_t points = 0, alone = 0;
-      for (const auto& stretch : stretches) {
-        points += stretch.size();
-        alone += stretch.size() == 1;
-      }
-      if (points == 0) continue;
-      // What lies under another is pale, and what lies over it is drawn last and strong.
-      const bool under =
-          over_ != nullptr && !line.over && line.timeline == all_.front() && all_.size() == 2;
-      const std::string color = under ? pale_ink : inks[ink++ % std::size(inks)];
-      const bool many = points > static_cast<std::size_t>(look_.size.width);
+  void put_frame(std::string& out, const Panel& panel, bool several) const {
+    const bool right =
+        std::ranges::any_of(panel.lines, [&](std::size_t n) { return lines_[n].right_axis; });
+    out += "unset arrow\nunset label\nunset object\nset style textbox opaque noborder\n" +
+           detail::plain_frame();
+    if (right) out += "set border 11\nset y2tics textcolor rgb \"#333c44\" nomirror\n";
+    out += fmt::format("set xrange [0:{:.9f}]\n", canvas_.x(canvas_.last));
+    out += "set offsets 0, 0, graph 0.04, graph 0.04\n";
+    if (look_.log) out += "set logscale y\n" + log_ticks(panel, several);
+    if (several) {
+      out += shared_scale() + "set offsets 0, 0, 0, 0\n";
+    } else if (look_.bars) {
+      const bool from_zero =
+          std::ranges::all_of(panel.lines, [&](std::size_t n) { return drawn_[n].least >= 0; });
+      if (from_zero && !look_.log) out += "set yrange [0:*]\nset offsets 0, 0, graph 0.04, 0\n";
+    }
+    out += fmt::format("set ylabel {} textcolor rgb \"{}\"\n", quoted(axis_label(panel, false)),
+                       detail::text_ink);
+    if (right) {
+      out += fmt::format("set y2label {} textcolor rgb \"{}\"\n", quoted(axis_label(panel, true)),
+                         detail::text_ink);
+    }
+    out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n",
+                       quoted(zone_.is_utc() ? std::string("UTC") : "local time, " + zone_.name()),
+                       detail::text_ink);
+    // The keys of panels stand over them, the columns beside, when there are several.
+    if (several) {
+      out += fmt::format("set label {} at graph 0, graph 1.07 left textcolor rgb \"{}\"\n",
+                         quoted(panel.title), detail::text_ink);
+      out += "set tmargin 3\n";
+    }
+    const bool one_column = several && std::ranges::all_of(panel.lines, [&](std::size_t n) {
+                              return lines_[n].name == lines_[panel.lines[0]].name;
+                            });
+    out += one_column ? std::string("unset key\n")
+                      : fmt::format(
+                            "set key outside top {} horizontal Left reverse textcolor rgb "
+                            "\"{}\" samplen 2 width 1\n",
+                            several ? "right" : "left", detail::text_ink);
+    const int across = several && panels().size() > 3 ? 2 : 1;
+    std::string ticks;
+    for (const auto& tick : detail::time_ticks(canvas_.first, canvas_.last, zone_,
+                                               look_.size.width / across / (several ? 115 : 90))) {
+      ticks +=
+          fmt::format("{}\"{}\" {:.9f}", ticks.empty() ? "" : ", ", tick.label, canvas_.x(tick.at));
+    }
+    out += fmt::format("set xtics ({})\n", ticks);
+    put_marks(out, panel);
+  }
 
-      out += fmt::format("$line{} << END_OF_LINE\n", n);
-      for (const auto& stretch : stretches) {
-        if (stretch.size() > 1) put_points(out, many ? thinned(stretch, x_per_pixel) : stretch);
-        if (stretch.size() > 1) out += "\n";
+  /// What lies under another line is pale.
+  bool is_under(std::size_t n) const {
+    return over_ != nullptr && !lines_[n].over && lines_[n].timeline == all_.front() &&
+           all_.size() == 2;
+  }
+
+  /// Panels of keys have the inks of their columns; else each line that is not pale has its own.
+  std::size_t ink_of(std::size_t n) const {
+    if (look_.panels && lines_[n].strand.key) {
+      std::vector<std::string> names;
+      for (const Line& line : lines_) {
+        if (std::ranges::find(names, line.name) == names.end()) names.push_back(line.name);
       }
-      out += "END_OF_LINE\n";
+      return static_cast<std::size_t>(std::ranges::find(names, lines_[n].name) - names.begin());
+    }
+    std::size_t before = 0;
+    for (std::size_t i = 0; i < n; ++i) before += !is_under(i) && drawn_[i].readings > 0;
+    return before;
+  }
+
+  void put_panel(std::string& out, const Panel& panel, bool several) const {
+    put_frame(out, panel, several);
+    std::vector<std::string> plots;
+    std::size_t titles = 0;
+    bool left = false, partial = false;
+    for (const std::size_t n : panel.lines) {
+      const Line& line = lines_[n];
       const char* axes = line.right_axis ? "x1y2" : "x1y1";
-      constexpr std::size_t most_titles = 16;
+      left |= !line.right_axis;
+      const std::string color = is_under(n) ? detail::pale_ink : detail::ink(ink_of(n));
       std::string title = "notitle";
-      if (titles++ < most_titles) title = "title " + quoted(line.title);
-      if (alone < stretches.size()) {
+      if (titles++ < most_titles) title = "title " + quoted(several ? line.name : line.title);
+      if (look_.bars) {
+        put_bar_plots(plots, n, axes, color, title, partial);
+        continue;
+      }
+      const auto& stretches = drawn_[n].stretches;
+      const auto alone =
+          std::ranges::count_if(stretches, [](const auto& s) { return s.size() == 1; });
+      if (static_cast<std::size_t>(alone) < stretches.size()) {
         plots.push_back(fmt::format(
             "$line{} using 1:2 axes {} with lines linecolor rgb \"{}\" "
             "linewidth {} dashtype {} {}",
             n, axes, color, line.over ? 2.2 : 1.6, line.right_axis ? "(6,3)" : "1", title));
         title = "notitle";
       }
-      // A reading between two gaps is a dot, or nobody would see it.
       if (alone > 0) {
-        out += fmt::format("$dots{} << END_OF_LINE\n", n);
-        std::vector<Point> dots;
-        for (const auto& stretch : stretches) {
-          if (stretch.size() == 1) dots.push_back(stretch[0]);
-        }
-        put_points(out, many ? thinned(dots, x_per_pixel) : dots);
-        out += "END_OF_LINE\n";
         plots.push_back(
             fmt::format("$dots{} using 1:2 axes {} with points pointtype 7 "
                         "pointsize 0.4 linecolor rgb \"{}\" {}",
                         n, axes, color, title));
       }
+      if (!drawn_[n].partial.empty()) {
+        plots.push_back(fmt::format(
+            "$partial{} using 1:2 axes {} with points pointtype 6 pointsize 1.3 linewidth 1.6 "
+            "linecolor rgb \"{}\" {}",
+            n, axes, color, partial ? "notitle" : "title \"partial bucket\""));
+        partial = true;
+      }
     }
-    if (plots.empty()) fail_usage("there is nothing to draw: every reading is missing");
-    const bool left = std::ranges::any_of(
-        plots, [](const std::string& plot) { return plot.find("axes x1y1") != std::string::npos; });
     if (!left) out += "set ytics format \"\"\n";
     out += fmt::format("plot {}\n", fmt::join(plots, ", \\\n  "));
+  }
+
+  void put_bar_plots(std::vector<std::string>& plots, std::size_t n, const char* axes,
+                     const std::string& color, const std::string& title, bool& partial) const {
+    const bool any_whole = drawn_[n].partial.size() < drawn_[n].readings;
+    if (any_whole) {
+      plots.push_back(
+          fmt::format("$bars{} using 1:2:3 axes {} with boxes fillstyle solid 0.85 "
+                      "noborder linecolor rgb \"{}\" {}",
+                      n, axes, color, title));
+    }
+    if (drawn_[n].partial.empty()) return;
+    plots.push_back(
+        fmt::format("$partial{} using 1:2:3 axes {} with boxes fillstyle pattern 4 "
+                    "linecolor rgb \"{}\" {}",
+                    n, axes, color, partial ? "notitle" : "title \"partial bucket\""));
+    partial = true;
   }
 
   const Figure& look_;
@@ -322,72 +492,44 @@ class Picture {
   const Timeline* over_ = nullptr;
   Zone zone_;
   std::vector<Line> lines_;
-  Instant first_{}, last_{};
+  std::vector<DrawnLine> drawn_;
+  std::vector<std::string> notes_;
+  Canvas canvas_;
 };
 
-/// A name for a file that is gone at the end of the scope.
-struct TemporaryFile {
-  TemporaryFile() {
-    const char* folder = std::getenv("TMPDIR");
-    path = std::string(folder != nullptr && *folder != '\0' ? folder : "/tmp") + "/zerobeat.XXXXXX";
-    const int descriptor = mkostemp(path.data(), O_CLOEXEC);
-    if (descriptor < 0) fail_output("{}: {}", path, std::strerror(errno));
-    close(descriptor);
+/// The profile of the first timeline, and what is said of it.
+std::vector<std::string> plot_profile(std::span<const Timeline> timelines, const Timeline* over,
+                                      const Figure& look, Output& output, const std::string& path) {
+  const bool others = !look.y.empty() || !look.y2.empty() || look.bars || look.panels || look.log ||
+                      look.gaps || look.mean || over != nullptr || timelines.size() > 1;
+  if (others) {
+    fail_usage("--by {} draws the profile of one file; only --take and --size go with it",
+               to_text(look.by));
   }
-  ~TemporaryFile() { unlink(path.c_str()); }
-  TemporaryFile(const TemporaryFile&) = delete;
-  TemporaryFile& operator=(const TemporaryFile&) = delete;
-
-  std::string content() const {
-    std::ifstream file(path, std::ios::binary);
-    std::stringstream bytes;
-    bytes << file.rdbuf();
-    return std::move(bytes).str();
+  Profile options{.by = look.by, .take = look.take};
+  if (options.take.empty()) {
+    const auto names = timelines[0].values().numeric_names();
+    if (names.empty()) fail_usage("there is nothing to draw: no numeric column");
+    options.take = {mean(names[0])};
   }
-
-  std::string path;
-};
-
-bool ends_with(std::string_view text, std::string_view ending) {
-  return text.size() >= ending.size() && text.substr(text.size() - ending.size()) == ending;
-}
-
-/// Runs gnuplot on a script. Its reader may go away early, which is no reason to be killed.
-void run_gnuplot(const std::string& script) {
-  const TemporaryFile messages;
-  struct sigaction ignore {
-  }, before{};
-  ignore.sa_handler = SIG_IGN;
-  sigaction(SIGPIPE, &ignore, &before);
-  FILE* pipe = popen(fmt::format("gnuplot 2> {}", messages.path).c_str(), "w");
-  int status = -1;
-  if (pipe != nullptr) {
-    std::fwrite(script.data(), 1, script.size(), pipe);
-    status = pclose(pipe);
-  }
-  sigaction(SIGPIPE, &before, nullptr);
-  constexpr int not_found = 127;
-  if (pipe == nullptr || (WIFEXITED(status) && WEXITSTATUS(status) == not_found)) {
-    fail_output("gnuplot is not there to draw with; install the package gnuplot-nox");
-  }
-  if (status != 0) fail_output("gnuplot could not draw: {}", messages.content());
+  const ProfileTable made = profile(timelines[0], options);
+  detail::draw(detail::profile_script(made, timelines[0].zone(), look.size), look.size, output,
+               path);
+  return made.account.last().notes;
 }
 
 }  // namespace
 
-void plot(std::span<const Timeline> timelines, const Timeline* over, const Figure& look,
-          Output& output, const std::string& path) {
+std::vector<std::string> plot(std::span<const Timeline> timelines, const Timeline* over,
+                              const Figure& look, Output& output, const std::string& path) {
   if (timelines.empty()) fail_usage("there is nothing to draw: name a file");
-  const char* terminal = ends_with(path, ".svg")   ? "svg"
-                         : ends_with(path, ".png") ? "pngcairo"
-                                                   : nullptr;
-  if (terminal == nullptr) {
-    fail_usage("{}: a figure's file ends in .png or .svg", path);
+  if (!look.by.empty()) return plot_profile(timelines, over, look, output, path);
+  if (!look.take.empty()) {
+    fail_usage("--take goes with --by: it says what the profile is of");
   }
   const Picture picture(timelines, over, look);
-  const TemporaryFile drawing;
-  run_gnuplot(picture.script(terminal, drawing.path));
-  output.write(drawing.content());
+  detail::draw(picture.script(), look.size, output, path);
+  return picture.notes();
 }
 
 }  // namespace zerobeat

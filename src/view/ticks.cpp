@@ -127,7 +127,7 @@ std::vector<Tick> time_ticks(Instant first, Instant last, const Zone& zone, int 
       return within_days(first, last, zone, Nanoseconds(step));
   }
   const double days_long = span / static_cast<double>(24 * h);
-  for (const int step : {1, 2, 7, 14}) {
+  for (const int step : {1, 2, 3, 7, 14}) {
     if (days_long / step <= most) return by_days(first, last, zone, step);
   }
   for (const int step : {1, 2, 3, 6, 12, 24, 60, 120, 240, 600}) {

@@ -417,7 +417,7 @@ class PlotCommand : public ReadingCommand {
       timelines.pop_back();
     }
     Output output(target_.output);
-    plot(timelines, over ? &*over : nullptr, options_, output, target_.output);
+    const auto notes = plot(timelines, over ? &*over : nullptr, options_, output, target_.output);
     output.commit();
     Account drawn;
     for (const auto& timeline : timelines) {
@@ -426,6 +426,7 @@ class PlotCommand : public ReadingCommand {
       drawn.steps.insert(drawn.steps.end(), own.steps.begin(), own.steps.end());
       tell(general.quiet, to_text(own));
     }
+    for (const auto& note : notes) tell(general.quiet, "plot: " + note);
     write_account(general.account, drawn);
   }
 

@@ -4,6 +4,7 @@
 
 #include <span>
 #include <string>
+#include <vector>
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/plan/figure.hpp>
 #include <zerobeat/table/timeline.hpp>
@@ -15,11 +16,14 @@ namespace zerobeat {
 ///
 /// Lines stay open where readings are missing, and where a step is longer than three times both
 /// the typical step and the mean one. Strands with more readings than there are pixels are drawn
-/// by the first, least, greatest and last of each pixel column. A change of the clocks within the
-/// picture is marked. The picture is not committed.
+/// by the first, least, greatest and last of each pixel column, which looks the same; gaps narrower
+/// than a pixel are not seen there. A change of the clocks within the picture is marked, and so
+/// are the rows that a boolean column `partial` names. With look.by the first timeline's profile is
+/// drawn: bars by one part, a heat map by two, a panel for each strand and take. The picture is
+/// not committed. Returns what could not be drawn, in words.
 /// Throws Error of kind usage when a named column is in none of the timelines or not numeric, or
 /// the ending is neither; of kind output when gnuplot is not there or fails.
-void plot(std::span<const Timeline> timelines, const Timeline* over, const Figure& look,
-          Output& output, const std::string& path);
+std::vector<std::string> plot(std::span<const Timeline> timelines, const Timeline* over,
+                              const Figure& look, Output& output, const std::string& path);
 
 }  // namespace zerobeat

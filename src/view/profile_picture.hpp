@@ -1,0 +1,15 @@
+/// Pictures of profiles: bars by one part of the calendar, a heat map by two.
+
+#pragma once
+
+#include <string>
+#include <zerobeat/plan/figure.hpp>
+#include <zerobeat/regular/profile.hpp>
+
+namespace zerobeat::detail {
+
+/// The commands that draw a profile; a panel for each strand and take. Throws Error of kind usage
+/// when it goes by more than two parts, a take is no number, or there are too many panels.
+std::string profile_script(const ProfileTable& profile, const Zone& zone, const Size& size);
+
+}  // namespace zerobeat::detail
