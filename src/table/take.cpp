@@ -166,7 +166,7 @@ Take integral(std::string column, Joining joining) {
   take.joining = joining;
   return take;
 }
-Take at_start(std::string column, Joining joining) {
+Take at_label(std::string column, Joining joining) {
   Take take = of(Stat::at, std::move(column));
   take.joining = joining;
   return take;

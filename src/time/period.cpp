@@ -142,7 +142,12 @@ std::string to_text(const Period& period) {
     if (n != 0) text += fmt::format("{}{}", n, unit);
   };
   put(period.months / 12, "y");
-  put(period.months % 12, "mo");
+  constexpr std::int64_t quarter = 3;
+  if (period.months % 12 == quarter) {
+    put(1, "q");
+  } else {
+    put(period.months % 12, "mo");
+  }
   const bool weeks = period.days % 7 == 0;
   put(weeks ? period.days / 7 : period.days, weeks ? "wk" : "d");
   std::int64_t rest = period.nanoseconds.count();

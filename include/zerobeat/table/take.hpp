@@ -160,8 +160,8 @@ Take duration(std::string column, Condition::Sign sign, std::string value);
 /// How many readings were higher, or lower, than the strand's reading before them.
 Take up(std::string column);
 Take down(std::string column);
-/// The value at the start of the bucket: of the reading that stands there, or on the line.
-Take at_start(std::string column, Joining joining = Joining::step);
+/// The value at the instant that labels the row: of the reading that stands there, or on the line.
+Take at_label(std::string column, Joining joining = Joining::step);
 Take lag(std::string column);
 Take lead(std::string column);
 Take diff(std::string column);
