@@ -91,11 +91,21 @@ class Finder {
         out_.all.insert(out_.all.end(), tasks[at].made.begin(), tasks[at].made.end());
         tasks[at].made = {};
       }
+      if (!edges_.is_gapless()) trim(begin);
       out_.strands.push_back({strands_[s].key, begin, out_.all.size()});
     }
   }
 
  private:
+  /// A strand's first and last records may lie between sessions; its first and last buckets are
+  /// those that hold a record.
+  void trim(std::size_t begin) const {
+    const auto is_empty = [](const Bucket& bucket) { return bucket.begin == bucket.end; };
+    while (out_.all.size() > begin && is_empty(out_.all.back())) out_.all.pop_back();
+    const auto from = out_.all.begin() + static_cast<std::ptrdiff_t>(begin);
+    out_.all.erase(from, std::find_if_not(from, out_.all.end(), is_empty));
+  }
+
   std::int64_t index_of(Instant t) const {
     return edges_.index_of(at_end_ && t != Instant::min() ? t - Nanoseconds(1) : t);
   }
