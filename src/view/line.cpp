@@ -70,15 +70,23 @@ void find_drawable(const Line& line, const Canvas& canvas, Drawable& out, DrawnL
   out.values = all ? values : std::span<const double>(out.own_values);
 }
 
+/// The rows that are partial, and the mean of the others: half a month is no month.
 void find_partial(const Line& line, const Canvas& canvas, DrawnLine& drawn) {
   const Table& table = line.timeline->values();
   const auto place = table.find("partial");
   if (!place || table.columns()[*place].type() != Column::Type::boolean) return;
   const Column& partial = table.columns()[*place];
+  std::vector<double> whole;
   for (std::size_t i = line.strand.begin; i < line.strand.end; ++i) {
-    if (!partial.valid(i) || !partial.boolean(i) || !line.column.valid(i)) continue;
-    drawn.partial.push_back({canvas.x(line.timeline->times()[i]), line.column.numbers()[i]});
+    const double value = line.column.numbers()[i];
+    if (!line.column.valid(i) || !std::isfinite(value) || (canvas.log && value <= 0)) continue;
+    if (partial.valid(i) && partial.boolean(i)) {
+      drawn.partial.push_back({canvas.x(line.timeline->times()[i]), value});
+    } else {
+      whole.push_back(value);
+    }
   }
+  if (!whole.empty()) drawn.mean = sum_of(whole).mean(whole.size());
 }
 
 }  // namespace

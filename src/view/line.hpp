@@ -38,7 +38,8 @@ struct DrawnLine {
   std::vector<std::vector<Point>> stretches;    ///< without a gap; of one point: it is alone
   std::vector<std::pair<double, double>> gaps;  ///< from and until, in order
   std::vector<Point> partial;                   ///< of rows that are partial
-  double least = 0, most = 0, mean = 0;         ///< of all its readings
+  double least = 0, most = 0;                   ///< of all its readings
+  double mean = 0;                              ///< of those in buckets that are not partial
   std::size_t readings = 0;
   std::size_t not_drawable = 0;  ///< readings that a logarithm has no place for
 };

@@ -179,17 +179,23 @@ std::string fish_auction() {
   return out;
 }
 
-/// Weight landed on working days: no weekends, and not on the holiday of 27 October.
+/// Weight landed on working days, more in summer: no weekends, no holidays (see holidays_text).
 std::string landings() {
   Random random(9);
   std::string out = "date,landed_kg\n";
-  for (sys_days day = 2025y / September / 1; day < last_day; day += days(1)) {
+  for (sys_days day = 2024y / October / 14; day < last_day; day += days(1)) {
     const weekday of_week(day);
-    if (of_week == Saturday || of_week == Sunday || day == sys_days(2025y / October / 27)) continue;
     const year_month_day date(day);
-    out += fmt::format("{}-{:02}-{:02},{}\n", static_cast<int>(date.year()),
-                       static_cast<unsigned>(date.month()), static_cast<unsigned>(date.day()),
-                       random.whole(180, 460) * 50);
+    const bool holiday = date.month() / date.day() == October / 27 ||
+                         date.month() / date.day() == December / 25 ||
+                         date.month() / date.day() == December / 26;
+    if (of_week == Saturday || of_week == Sunday || holiday) continue;
+    const double season =
+        std::cos(2 * std::numbers::pi * (day - sys_days(2025y / July / 1)).count() / 365.0);
+    out +=
+        fmt::format("{}-{:02}-{:02},{}\n", static_cast<int>(date.year()),
+                    static_cast<unsigned>(date.month()), static_cast<unsigned>(date.day()),
+                    random.whole(180, 460) * 50 + static_cast<int>(std::lround(season * 90)) * 50);
   }
   return out;
 }

@@ -48,7 +48,7 @@ void fields(Visitor&& visit, O& o) {
   visit("panels", o.panels, "", "a panel for each strand, all on one scale");
   visit("log", o.log, "", "make the left axis logarithmic");
   visit("gaps", o.gaps, "", "shade the gaps: what no line covers");
-  visit("mean", o.mean, "", "a dashed line at the mean of each column");
+  visit("mean", o.mean, "", "a dashed line at the mean of each column, partial buckets left out");
   visit("by", o.by, "PARTS",
         "draw a profile: bars by one part of the calendar, a heat map by two, like weekday,hour");
   visit("take", o.take, "TAKES", "the profile's statistics; unset: the mean of the first column");
