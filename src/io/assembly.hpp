@@ -61,9 +61,17 @@ inline std::uint64_t as_double_bits(std::uint64_t integer_bits) {
 /// Appends codes of a chunk's texts as codes of the whole's.
 inline void append_codes(const Interner<std::string_view>& texts, const Buffer<std::int32_t>& codes,
                          Interner<std::string>& whole_texts, Buffer<std::int32_t>& whole_codes) {
-  std::vector<std::int32_t> number;
-  number.reserve(texts.texts().size() + 1);
-  for (const auto text : texts.texts()) number.push_back(whole_texts.number_of(text));
+  const auto& own = texts.texts();
+  thread_local std::vector<std::int32_t> number;
+  thread_local std::vector<std::uint64_t> hashes;
+  number.clear();
+  hashes.clear();
+  for (const auto text : own) hashes.push_back(hash_of(text));
+  constexpr std::size_t ahead = 16;
+  for (std::size_t i = 0; i < own.size(); ++i) {
+    if (i + ahead < own.size()) whole_texts.prefetch(hashes[i + ahead]);
+    number.push_back(whole_texts.number_of(own[i], hashes[i]));
+  }
   if (number.empty()) number.push_back(0);
   const std::size_t from = whole_codes.size();
   whole_codes.resize(from + codes.size());
