@@ -119,9 +119,10 @@ class Finder {
       number += Wide(index_of(times_[strand.end - 1])) - index_of(times_[strand.begin]) + 1;
     }
     if (number > most) {
-      fail_usage("{} would make {} buckets, more than {}; take a longer period, or --empty skip",
-                 period, grouped(static_cast<std::int64_t>(number)),
-                 grouped(static_cast<std::int64_t>(most)));
+      fail_usage("{} would make {} buckets, more than {}; take {}, or --empty skip", period,
+                 grouped(static_cast<std::int64_t>(number)),
+                 grouped(static_cast<std::int64_t>(most)),
+                 options_.buckets ? "fewer" : "a longer period");
     }
   }
 
@@ -134,7 +135,8 @@ class Finder {
       if (strand.size() == 0) continue;
       std::int64_t from = index_of(times_[strand.begin]);
       // Before the first session there is none.
-      if (!edges_.is_gapless() && edges_.end(from) <= times_[strand.begin]) ++from;
+      const Instant first = times_[strand.begin], end = edges_.end(from);
+      if (!edges_.is_gapless() && (at_end_ ? end < first : end <= first)) ++from;
       for (std::size_t row = strand.begin; row < strand.end; row += rows_of_task) {
         const std::size_t next = row + rows_of_task;
         Task task{.strand = s, .row = row, .from = from};

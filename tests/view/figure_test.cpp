@@ -1,0 +1,135 @@
+#include <cstdio>
+#include <fstream>
+#include <zerobeat/view/plot.hpp>
+
+#include "support/strand.hpp"
+#include "view/line.hpp"
+
+namespace zerobeat::testing {
+
+namespace {
+
+using namespace std::chrono_literals;
+using detail::Canvas;
+using detail::DrawnLine;
+using detail::Line;
+
+struct Drawn {
+  std::string svg;
+  std::vector<std::string> notes;
+};
+
+Drawn svg_of(const std::vector<Timeline>& timelines, const Figure& look) {
+  const std::string path = "/tmp/zerobeat_figure_" + std::to_string(getpid()) + ".svg";
+  Output output(path);
+  Drawn drawn;
+  drawn.notes = plot(timelines, nullptr, look, output, path);
+  output.commit();
+  std::ifstream file(path, std::ios::binary);
+  std::stringstream bytes;
+  bytes << file.rdbuf();
+  std::remove(path.c_str());
+  drawn.svg = bytes.str();
+  return drawn;
+}
+
+DrawnLine line_of(const Timeline& timeline, int width, bool log = false) {
+  Line line;
+  line.timeline = &timeline;
+  line.strand = timeline.strands()[0];
+  line.column = timeline.values().column("level").as_numbers();
+  return detail::drawn_line(line,
+                            Canvas{timeline.times().front(), timeline.times().back(), width, log});
+}
+
+/// Hourly rows, of which the first and the last are partial.
+Timeline partial_ends() {
+  Timeline::Parts parts = strand("00:00 10", "01:00 2", "02:00 4", "03:00 3", "04:00 90").parts();
+  Buffer<std::uint64_t> bits(1, 0b10001);
+  parts.values.add("partial", Column::booleans(std::move(bits), 5));
+  return Timeline(parts);
+}
+
+}  // namespace
+
+TEST_CASE("a line of many readings keeps the peaks of each pixel, and no more points", "[line]") {
+  std::vector<Instant> times;
+  Readings level;
+  std::mt19937 random(91);
+  Instant t = clock("00:00");
+  for (int i = 0; i < 50'000; ++i) {
+    t += std::chrono::milliseconds(50 + random() % 900);
+    times.push_back(t);
+    level.push_back(i == 31'234 ? 99 : static_cast<double>(random() % 1000) / 100);
+    if (random() % 50 == 0) level.back().reset();
+  }
+  const Timeline timeline = timeline_of({times, {}, {{"level", column_of(level)}}});
+  const DrawnLine drawn = line_of(timeline, 400);
+  std::size_t points = 0;
+  double most = 0;
+  for (const auto& stretch : drawn.stretches) {
+    points += stretch.size();
+    for (const auto& point : stretch) most = std::max(most, point.y);
+    for (std::size_t i = 1; i < stretch.size(); ++i) CHECK(stretch[i - 1].x <= stretch[i].x);
+  }
+  CHECK(points <= 4 * 401);
+  CHECK(most == 99);
+  CHECK(drawn.most == 99);
+  // Missing readings are a pixel's fraction wide: the line is not torn.
+  CHECK(drawn.stretches.size() == 1);
+  CHECK(line_of(timeline, 60'000).gaps.size() > 500);
+}
+
+TEST_CASE("gaps are where readings are missing or far apart, and common ones are shaded",
+          "[line]") {
+  const auto level =
+      strand("00:00 1", "00:10 2", "00:20 -", "00:30 4", "00:40 5", "03:00 6", "03:10 7");
+  const DrawnLine drawn = line_of(level, 1000);
+  CHECK(drawn.stretches.size() == 3);
+  CHECK(drawn.gaps == std::vector<std::pair<double, double>>{{600, 1800}, {2400, 10800}});
+  using Gaps = std::vector<std::pair<double, double>>;
+  CHECK(detail::common_gaps({drawn.gaps, {{0, 700}, {5000, 20000}}}) ==
+        Gaps{{600, 700}, {5000, 10800}});
+  CHECK(detail::common_gaps({drawn.gaps, {}}).empty());
+  CHECK(line_of(strand("00:00 1", "00:10 -3", "00:20 0", "00:30 2"), 1000, true).not_drawable == 2);
+}
+
+TEST_CASE("partial buckets are marked and not in the mean", "[figure]") {
+  CHECK(line_of(partial_ends(), 1000).mean == 3);
+  for (const bool bars : {false, true}) {
+    const Drawn drawn = svg_of({partial_ends()}, {.y = {"level"}, .bars = bars, .mean = true});
+    CHECK_THAT(drawn.svg, Catch::Contains("partial bucket"));
+    CHECK_THAT(drawn.svg, Catch::Contains("mean 3"));
+    CHECK(drawn.notes.empty());
+  }
+}
+
+TEST_CASE("panels bear the names of keys, and what a logarithm can't show is told", "[figure]") {
+  const Timeline probes = random_timeline(300, 92, 3, 0.1);
+  const Drawn drawn = svg_of({probes}, {.y = {"level"}, .panels = true, .log = true});
+  for (const char* name : {"cold_1", "cold_2", "cold_3"})
+    CHECK_THAT(drawn.svg, Catch::Contains(name));
+  REQUIRE(drawn.notes.size() == 1);
+  CHECK_THAT(drawn.notes[0], Catch::Contains("not above zero"));
+  CHECK_THROWS_WITH(svg_of({strand("00:00 -1", "00:10 -2")}, {.log = true}),
+                    Catch::Contains("no reading is above zero"));
+  CHECK_THROWS_WITH(svg_of({random_timeline(300, 93, 30)}, {.panels = true}),
+                    Catch::Contains("30 panels are more than fit"));
+}
+
+TEST_CASE("profiles are bars by one part and a heat map by two", "[figure]") {
+  const Timeline probes = random_timeline(900, 94, 2, 0.1);
+  std::vector<Part> hour, both;
+  from_text("hour", hour);
+  from_text("weekday,hour", both);
+  const Drawn bars = svg_of({probes}, {.by = hour, .take = {mean("level"), count()}});
+  CHECK_THAT(bars.svg, Catch::Contains("cold_2: count"));
+  CHECK_THAT(bars.svg, Catch::Contains("hour (UTC)"));
+  const Drawn heat = svg_of({probes}, {.by = both, .take = {median("level")}});
+  CHECK_THAT(heat.svg, Catch::Contains("sat"));
+  CHECK_THAT(heat.svg, Catch::Contains("level_median"));
+  CHECK_THROWS_WITH(svg_of({strand("00:00 -")}, {.by = hour, .take = {mean("level")}}),
+                    Catch::Contains("every reading is missing"));
+}
+
+}  // namespace zerobeat::testing
