@@ -218,7 +218,13 @@ std::string ledger_text(const std::vector<LedgerLine>& ledger) {
                     count(step.cells_filled), count(step.cells_clipped),
                     seconds_text(step.seconds)});
   }
-  return detail::aligned(rows, 3, 8);
+  std::string text = detail::aligned(rows, 3, 8);
+  for (const auto& line : ledger) {
+    for (const auto& note : line.step.notes) {
+      text += fmt::format("\n{}, {}: {}", line.series, line.step.step, note);
+    }
+  }
+  return text;
 }
 
 std::string explain_plan(const Plan& plan) {

@@ -261,7 +261,12 @@ void close_by_count(const Timeline& timeline, const Resample& options, Buckets& 
 }
 
 void close_by_sum(const Timeline& timeline, const Resample& options, Buckets& out) {
-  const Column column = timeline.values().column(options.by_sum->column).as_numbers();
+  const Column& summed = timeline.values().column(options.by_sum->column);
+  if (!summed.is_numeric()) {
+    fail_usage("--by-sum {}: column \"{}\" holds {}, not numbers", to_text(*options.by_sum),
+               options.by_sum->column, to_text(summed.type()));
+  }
+  const Column column = summed.as_numbers();
   const auto values = column.numbers();
   std::int64_t negative = 0;
   double sum = 0, rest = 0;

@@ -36,7 +36,12 @@ class Cells {
       }
       axes_.push_back({part, detail::range_of(part.kind)});
       if (part.kind == Part::Kind::value) {
-        values_.push_back(timeline.values().column(part.amount.column).as_numbers());
+        const Column& column = timeline.values().column(part.amount.column);
+        if (!column.is_numeric()) {
+          fail_usage("--by {}: column \"{}\" holds {}, not numbers", to_text(part),
+                     part.amount.column, to_text(column.type()));
+        }
+        values_.push_back(column.as_numbers());
       } else {
         values_.emplace_back();
       }
@@ -128,7 +133,12 @@ class Cells {
     // What the division rounds is put right: n·size <= value < (n + 1)·size.
     if (number * size > value) --number;
     if ((number + 1) * size <= value) ++number;
-    if (!(std::abs(number) < 9e15)) return std::nullopt;
+    if (!std::isfinite(value)) return std::nullopt;
+    constexpr double furthest = 1e15;
+    if (std::abs(number) > furthest) {
+      fail_usage("--by {}: the value {} is too many buckets from 0; take larger ones",
+                 to_text(axes_[a].part), value);
+    }
     return static_cast<std::int64_t>(number);
   }
 

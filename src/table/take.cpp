@@ -299,7 +299,9 @@ std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& tab
   for (const Take& take : asked) {
     if (std::ranges::find(allowed, take.stat) == allowed.end()) {
       std::vector<std::string> words;
-      for (const Stat stat : allowed) words.emplace_back(word(stat));
+      for (const Stat stat : allowed) {
+        if (stat != Stat::own) words.emplace_back(word(stat));
+      }
       fail_usage("{} is not a statistic of {}, which has {}", word(take.stat), step,
                  fmt::join(words, " "));
     }

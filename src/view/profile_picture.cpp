@@ -60,6 +60,28 @@ std::vector<Panel> panels_of(const ProfileTable& profile) {
   return panels;
 }
 
+/// What there is of a take, of all strands: their panels have one scale.
+struct Scale {
+  double least = 0, most = 0;
+};
+
+Scale scale_of(const std::vector<Panel>& panels, const std::string& take) {
+  Scale scale;
+  bool any = false;
+  for (const Panel& panel : panels) {
+    if (panel.take != take) continue;
+    for (std::size_t i = panel.begin; i < panel.end; ++i) {
+      const double value = panel.column.numbers()[i];
+      if (!panel.column.valid(i) || !std::isfinite(value)) continue;
+      scale.least = any ? std::min(scale.least, value) : value;
+      scale.most = any ? std::max(scale.most, value) : value;
+      any = true;
+    }
+  }
+  if (scale.least == scale.most) scale.most += 1;
+  return scale;
+}
+
 /// Labels of an axis, as many as are readable side by side.
 std::string ticks(const std::vector<std::string>& words, std::size_t most) {
   const std::size_t step = std::max<std::size_t>(1, (words.size() + most - 1) / most);
@@ -77,17 +99,20 @@ std::string bars_script(const std::vector<Panel>& panels, const std::vector<std:
   for (std::size_t p = 0; p < panels.size(); ++p) {
     const Panel& panel = panels[p];
     out += fmt::format("$panel{} << END_OF_DATA\n", p);
-    bool from_zero = true;
     for (std::size_t i = panel.begin; i < panel.end; ++i) {
       if (!panel.column.valid(i) || !std::isfinite(panel.column.numbers()[i])) continue;
-      from_zero &= panel.column.numbers()[i] >= 0;
       fmt::format_to(std::back_inserter(out), "{} {}\n", i - panel.begin,
                      panel.column.numbers()[i]);
     }
     out += "END_OF_DATA\n";
-    out += plain_frame() + "unset key\nset boxwidth 0.8\nset offsets 0, 0, graph 0.04, 0\n";
-    out += from_zero ? "set yrange [0:*]\n"
-                     : "set yrange [*:*]\nset xzeroaxis linetype 1 linecolor rgb \"#5a6670\"\n";
+    // Bars stand on zero, or hang from it.
+    const Scale scale = scale_of(panels, panel.take);
+    const double low = std::min(0.0, scale.least), high = std::max(0.0, scale.most);
+    const double room = 0.04 * (high - low);
+    out += plain_frame() + "unset key\nset boxwidth 0.8\n";
+    out += fmt::format("set yrange [{}:{}]\n", low < 0 ? low - room : low,
+                       high > 0 ? high + room : high);
+    if (low < 0) out += "set xzeroaxis linetype 1 linecolor rgb \"#5a6670\"\n";
     out +=
         fmt::format("set xrange [-0.6:{}]\nset xtics {}\n", static_cast<double>(words.size()) - 0.4,
                     ticks(words, static_cast<std::size_t>(size.width) / across / 36));
@@ -128,7 +153,9 @@ std::string heat_script(const std::vector<Panel>& panels, const std::vector<std:
                        quoted(profile.parts[1]), text_ink, quoted(profile.parts[0]), text_ink);
     out += fmt::format("set title {} textcolor rgb \"{}\"\nset cblabel {} textcolor rgb \"{}\"\n",
                        quoted(panel.title), text_ink, quoted(panel.take), text_ink);
-    out += fmt::format("plot $panel{} using 1:2:3 with image pixels\n", p);
+    const Scale scale = scale_of(panels, panel.take);
+    out += fmt::format("set cbrange [{}:{}]\nplot $panel{} using 1:2:3 with image pixels\n",
+                       scale.least, scale.most, p);
   }
   return out;
 }

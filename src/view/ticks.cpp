@@ -15,13 +15,14 @@ constexpr std::array<const char*, 12> months{"Jan", "Feb", "Mar", "Apr", "May", 
                                              "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"};
 constexpr std::array<const char*, 7> weekdays{"Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"};
 
-std::string date_label(local_days day, bool with_weekday, bool with_year) {
+std::string date_label(local_days day, bool with_weekday, bool with_year, bool year_apart) {
   const year_month_day date(day);
   std::string label;
   if (with_weekday) label = fmt::format("{} ", weekdays[weekday(day).c_encoding()]);
   label += fmt::format("{} {}", static_cast<unsigned>(date.day()),
                        months[static_cast<unsigned>(date.month()) - 1]);
-  if (with_year) label += fmt::format("\\n{}", static_cast<int>(date.year()));
+  if (with_year)
+    label += fmt::format("{}{}", year_apart ? "\\n" : " ", static_cast<int>(date.year()));
   return label;
 }
 
@@ -59,7 +60,7 @@ std::vector<Tick> within_days(Instant first, Instant last, const Zone& zone, Nan
       }
       const bool new_day = day != labelled;
       std::string label = clock + "\\n";
-      if (new_day) label += date_label(day, true, ticks.empty());
+      if (new_day) label += date_label(day, true, ticks.empty(), false);
       labelled = day;
       ticks.push_back({at, label});
     }
@@ -77,7 +78,7 @@ std::vector<Tick> by_days(Instant first, Instant last, const Zone& zone, int ste
   for (;; day += days(step)) {
     const Instant at = zone.first_instant(local_time<Nanoseconds>(day));
     if (at > last) break;
-    if (at >= first) ticks.push_back({at, date_label(day, step < 7, ticks.empty())});
+    if (at >= first) ticks.push_back({at, date_label(day, step < 7, ticks.empty(), true)});
   }
   return ticks;
 }
@@ -116,7 +117,8 @@ std::vector<Tick> time_ticks(Instant first, Instant last, const Zone& zone, int 
   constexpr std::int64_t us = 1'000, ms = 1'000'000, s = 1'000'000'000, min = 60 * s, h = 60 * min;
   for (const std::int64_t scale : {us, 10 * us, 100 * us, ms, 10 * ms, 100 * ms}) {
     for (const std::int64_t factor : {1, 2, 5}) {
-      if (span / static_cast<double>(scale * factor) <= most) {
+      // Their labels are twice as long as others.
+      if (span / static_cast<double>(scale * factor) <= most * 0.55) {
         return within_days(first, last, zone, Nanoseconds(scale * factor));
       }
     }

@@ -34,7 +34,7 @@ TEST_CASE("ticks stand at round local times, across a change of the clocks", "[t
   const auto ticks =
       detail::time_ticks(at("2025-10-25T22:00:00Z"), at("2025-10-26T06:00:00Z"), dublin, 10);
   REQUIRE(ticks.size() > 5);
-  CHECK(ticks[0].label == "23:00\\nSat 25 Oct\\n2025");
+  CHECK(ticks[0].label == "23:00\\nSat 25 Oct 2025");
   CHECK(ticks[1].label == "00:00\\nSun 26 Oct");
   for (std::size_t i = 1; i < ticks.size(); ++i) CHECK(ticks[i].at > ticks[i - 1].at);
   const auto changes =
