@@ -57,8 +57,8 @@ Timeline level(std::size_t rows, std::size_t strands = 1) {
   std::mt19937 random(2);
   const std::size_t each = rows / strands;
   for (std::size_t i = 0; i < rows; ++i) {
-    times[i] = instant_of(1'700'000'000'000'000'000 +
-                          static_cast<std::int64_t>(i % each) * 1'000'000'000);
+    times[i] =
+        instant_of(1'700'000'000'000'000'000 + static_cast<std::int64_t>(i % each) * 1'000'000'000);
     values[i] = static_cast<double>(random() % 5000) / 1000;
   }
   parts.times = Column::times(std::move(times));
@@ -181,7 +181,11 @@ void resample_mean(benchmark::State& state) {
   resampled(state, static_cast<std::size_t>(state.range(0)), 1, 1,
             {.every = std::chrono::hours(1), .take = {mean("level")}});
 }
-BENCHMARK(resample_mean)->Arg(1'000'000)->Arg(many)->Arg(100'000'000)->Unit(benchmark::kMillisecond);
+BENCHMARK(resample_mean)
+    ->Arg(1'000'000)
+    ->Arg(many)
+    ->Arg(100'000'000)
+    ->Unit(benchmark::kMillisecond);
 
 void resample_minutes(benchmark::State& state) {
   resampled(state, many, 1, 1, {.every = std::chrono::minutes(1), .take = {mean("level")}});
@@ -204,11 +208,11 @@ void resample_calendar_days(benchmark::State& state) {
 BENCHMARK(resample_calendar_days)->Unit(benchmark::kMillisecond);
 
 void resample_ten_takes(benchmark::State& state) {
-  resampled(state, many, 1, 1,
-            {.every = std::chrono::hours(1),
-             .take = {count("level"), sum("level"), mean("level"), min("level"), max("level"),
-                      first("level"), last("level"), range("level"), std_of("level"),
-                      var("level")}});
+  resampled(
+      state, many, 1, 1,
+      {.every = std::chrono::hours(1),
+       .take = {count("level"), sum("level"), mean("level"), min("level"), max("level"),
+                first("level"), last("level"), range("level"), std_of("level"), var("level")}});
 }
 BENCHMARK(resample_ten_takes)->Unit(benchmark::kMillisecond);
 
@@ -223,8 +227,7 @@ void resample_1_strand(benchmark::State& state) {
 BENCHMARK(resample_1_strand)->Unit(benchmark::kMillisecond);
 
 void resample_quantile(benchmark::State& state) {
-  resampled(state, many, 1, 1,
-            {.every = std::chrono::hours(1), .take = {quantile("level", 0.95)}});
+  resampled(state, many, 1, 1, {.every = std::chrono::hours(1), .take = {quantile("level", 0.95)}});
 }
 BENCHMARK(resample_quantile)->Unit(benchmark::kMillisecond);
 

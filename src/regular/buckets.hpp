@@ -2,6 +2,9 @@
 
 #pragma once
 
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
+
 #include <cstdint>
 #include <optional>
 #include <string>
@@ -27,6 +30,17 @@ struct Buckets {
   std::size_t dropped = 0;                                  ///< partial buckets that were left out
   std::vector<std::string> notes{};                         ///< what else there is to say
 };
+
+/// Calls work(i, bucket) for each bucket, in parallel. Buckets do not depend on each other.
+template <typename Work>
+void for_each_bucket(const Buckets& buckets, Work&& work) {
+  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, buckets.all.size(), 64),
+                    [&](const tbb::blocked_range<std::size_t>& range) {
+                      for (std::size_t i = range.begin(); i != range.end(); ++i) {
+                        work(i, buckets.all[i]);
+                      }
+                    });
+}
 
 /// The typical step of each strand.
 std::vector<std::optional<Nanoseconds>> typical_steps_of(const Timeline& timeline);

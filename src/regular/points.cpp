@@ -49,12 +49,11 @@ inline Numbers load(const double* from) {
 }
 
 inline Numbers load_lengths(const std::int64_t* from, std::int64_t origin, int shift) {
-  Whole at;
-  std::memcpy(&at, from, sizeof at);
   using Bits = std::uint64_t __attribute__((vector_size(32)));
   constexpr std::uint64_t two_52 = 0x4330000000000000;
-  Bits length = (reinterpret_cast<Bits&>(at) - static_cast<std::uint64_t>(origin)) >> shift;
-  length |= two_52;
+  Bits length;
+  std::memcpy(&length, from, sizeof length);
+  length = ((length - static_cast<std::uint64_t>(origin)) >> shift) | two_52;
   Numbers out;
   std::memcpy(&out, &length, sizeof out);
   return out - 4503599627370496.0;

@@ -1,8 +1,5 @@
 #include "regular/standing.hpp"
 
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <charconv>
 #include <cmath>
@@ -95,15 +92,12 @@ void for_each_standing(const Readings& readings, const Strand& strand, const Buc
   put(standing, readings.from(strand, bucket.end));
 }
 
+/// Calls work(i, bucket, its strand) for each bucket, in parallel.
 template <typename Work>
 void for_each_bucket(const Timeline& timeline, const Buckets& buckets, Work&& work) {
-  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, buckets.all.size(), 64),
-                    [&](const tbb::blocked_range<std::size_t>& range) {
-                      for (std::size_t i = range.begin(); i != range.end(); ++i) {
-                        const Bucket& bucket = buckets.all[i];
-                        work(i, bucket, timeline.strands()[bucket.strand]);
-                      }
-                    });
+  for_each_bucket(buckets, [&](std::size_t i, const Bucket& bucket) {
+    work(i, bucket, timeline.strands()[bucket.strand]);
+  });
 }
 
 Nanoseconds typical(const Buckets& buckets, const Bucket& bucket) {

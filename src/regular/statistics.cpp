@@ -1,8 +1,5 @@
 #include "regular/statistics.hpp"
 
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <atomic>
 #include <bit>
@@ -20,15 +17,6 @@ namespace zerobeat::detail {
 namespace {
 
 constexpr double not_there = std::numeric_limits<double>::quiet_NaN();
-
-/// Calls work(i) for each bucket, in parallel. Buckets do not depend on each other.
-template <typename Work>
-void for_each_bucket(const Buckets& buckets, Work&& work) {
-  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, buckets.all.size(), 64),
-                    [&](const tbb::blocked_range<std::size_t>& range) {
-                      for (std::size_t i = range.begin(); i != range.end(); ++i) work(i);
-                    });
-}
 
 Column numbers_of(Buffer<double> values) {
   ValidityBuilder validity(values.size());
@@ -56,10 +44,9 @@ void take_numbers(const Timeline& timeline, const Buckets& buckets, const Column
   });
   std::vector<Buffer<double>> results;
   for (std::size_t k = 0; k < places.size(); ++k) results.emplace_back(buckets.all.size());
-  for_each_bucket(buckets, [&](std::size_t i) {
+  for_each_bucket(buckets, [&](std::size_t i, const Bucket& bucket) {
     thread_local std::vector<double> some;
     thread_local std::vector<Instant> their_times;
-    const Bucket& bucket = buckets.all[i];
     std::span<const double> readings = values.subspan(bucket.begin, bucket.end - bucket.begin);
     std::span<const Instant> own_times = times.subspan(bucket.begin, readings.size());
     if (!numbers.validity().all()) {
@@ -163,8 +150,9 @@ void take_integers(const Buckets& buckets, const Column& column, std::span<const
                    std::span<const std::size_t> places, Taken& out) {
   const auto values = column.integers();
   std::vector<IntegerFacts> facts(buckets.all.size());
-  for_each_bucket(buckets,
-                  [&](std::size_t i) { facts[i] = facts_of(column, values, buckets.all[i]); });
+  for_each_bucket(buckets, [&](std::size_t i, const Bucket& bucket) {
+    facts[i] = facts_of(column, values, bucket);
+  });
   for (const std::size_t place : places) {
     out.columns[place] = exact_column(facts, takes[place], out);
   }
@@ -173,16 +161,16 @@ void take_integers(const Buckets& buckets, const Column& column, std::span<const
 /// One reading of each bucket, of the column's own type; or its time.
 Column take_row(const Timeline& timeline, const Column& column, const Buckets& buckets, Stat stat) {
   std::vector<std::int64_t> rows(buckets.all.size());
-  for_each_bucket(buckets,
-                  [&](std::size_t i) { rows[i] = picked_row(column, buckets.all[i], stat); });
+  for_each_bucket(buckets, [&](std::size_t i, const Bucket& bucket) {
+    rows[i] = picked_row(column, bucket, stat);
+  });
   const bool own = stat == Stat::first || stat == Stat::last || stat == Stat::mode;
   return (own ? column : timeline.time_column()).gather(rows);
 }
 
 Column take_counts(const Timeline& timeline, const Buckets& buckets, const Take& take) {
   Buffer<std::int64_t> out(buckets.all.size());
-  for_each_bucket(buckets, [&](std::size_t i) {
-    const Bucket& bucket = buckets.all[i];
+  for_each_bucket(buckets, [&](std::size_t i, const Bucket& bucket) {
     const auto records = static_cast<std::int64_t>(bucket.end - bucket.begin);
     if (take.of_records) {
       out[i] = records;
@@ -206,11 +194,11 @@ Column take_weighted(const Timeline& timeline, const Buckets& buckets, const Tak
   const Column weights = timeline.values().column(take.weights).as_numbers();
   Buffer<double> means(buckets.all.size());
   std::atomic<std::int64_t> negative = 0;
-  for_each_bucket(buckets, [&](std::size_t i) {
+  for_each_bucket(buckets, [&](std::size_t i, const Bucket& bucket) {
     thread_local std::vector<double> x, w;
     x.clear();
     w.clear();
-    for (std::size_t row = buckets.all[i].begin; row < buckets.all[i].end; ++row) {
+    for (std::size_t row = bucket.begin; row < bucket.end; ++row) {
       if (!values.valid(row) || !weights.valid(row)) continue;
       const double weight = weights.numbers()[row];
       if (weight < 0) {

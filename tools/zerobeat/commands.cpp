@@ -267,6 +267,13 @@ class ProfileCommand : public ReadingCommand {
 
   void run() override {
     auto sources = this->sources(1, 1);
+    auto needed = columns_of(options_.take);
+    if (needed) {
+      for (const Part& part : options_.by) {
+        if (part.kind == Part::Kind::value) needed->push_back(part.amount.column);
+      }
+    }
+    sources[0].read.decode = needed;
     const auto timelines = timelines_of(sources, Settle{}, general.quiet, general.account);
     write_table(profile(timelines[0], options_), target_, write_, general);
   }
