@@ -1,55 +1,66 @@
 #include "regular/bucket_rows.hpp"
 
 #include <algorithm>
+#include <bit>
+#include <vector>
 
 namespace zerobeat::detail {
 
 namespace {
 
-/// Compares readings of any type that has an order.
-int compare(const Column& column, std::size_t a, std::size_t b) {
-  const auto three_way = [](const auto& x, const auto& y) { return x < y ? -1 : y < x ? 1 : 0; };
+/// A reading as a whole number: equal readings have equal ones, and smaller readings smaller ones,
+/// but for texts, whose numbers are places in the dictionary.
+std::uint64_t number_of(const Column& column, std::size_t row) {
+  constexpr std::uint64_t top = std::uint64_t{1} << 63;
+  const auto of_signed = [](std::int64_t value) { return static_cast<std::uint64_t>(value) ^ top; };
   switch (column.type()) {
-    case Column::Type::number:
-      return three_way(column.numbers()[a], column.numbers()[b]);
+    case Column::Type::number: {
+      // As two's complement: negative numbers count down. Zero has one sign.
+      const auto bits = std::bit_cast<std::uint64_t>(column.numbers()[row] + 0.0);
+      return bits & top ? ~bits : bits | top;
+    }
     case Column::Type::integer:
-      return three_way(column.integers()[a], column.integers()[b]);
+      return of_signed(column.integers()[row]);
     case Column::Type::time:
-      return three_way(column.times()[a], column.times()[b]);
+      return of_signed(nanoseconds_of(column.times()[row]));
     case Column::Type::boolean:
-      return three_way(column.boolean(a), column.boolean(b));
+      return column.boolean(row);
     case Column::Type::text:
       break;
   }
-  return column.codes()[a] == column.codes()[b] ? 0 : three_way(column.text(a), column.text(b));
+  return static_cast<std::uint64_t>(column.codes()[row]);
 }
 
-/// The rows of a bucket's readings, the smallest first, equals in order.
-std::vector<std::size_t> sorted_rows(const Column& column, const Bucket& bucket) {
-  std::vector<std::size_t> rows;
+/// The numbers of a bucket's readings, sorted; until the next call in this thread.
+const std::vector<std::uint64_t>& sorted_numbers(const Column& column, const Bucket& bucket) {
+  thread_local std::vector<std::uint64_t> numbers;
+  numbers.clear();
   for (std::size_t i = bucket.begin; i < bucket.end; ++i) {
-    if (column.valid(i)) rows.push_back(i);
+    if (column.valid(i)) numbers.push_back(number_of(column, i));
   }
-  std::ranges::stable_sort(rows,
-                           [&](std::size_t a, std::size_t b) { return compare(column, a, b) < 0; });
-  return rows;
+  std::ranges::sort(numbers);
+  return numbers;
 }
 
 /// The row of the reading that stands most often; of equals the smallest. -1: there is none.
 std::int64_t row_of_mode(const Column& column, const Bucket& bucket) {
-  const auto rows = sorted_rows(column, bucket);
-  std::int64_t best = -1;
-  std::size_t best_run = 0;
-  for (std::size_t i = 0; i < rows.size();) {
+  const auto& numbers = sorted_numbers(column, bucket);
+  const bool text = column.type() == Column::Type::text;
+  std::uint64_t best = 0;
+  std::size_t longest = 0;
+  for (std::size_t i = 0; i < numbers.size();) {
     std::size_t end = i + 1;
-    while (end < rows.size() && compare(column, rows[i], rows[end]) == 0) ++end;
-    if (end - i > best_run) {
-      best_run = end - i;
-      best = static_cast<std::int64_t>(rows[i]);
-    }
+    while (end < numbers.size() && numbers[end] == numbers[i]) ++end;
+    const bool before =
+        text && end - i == longest && column.dictionary()[numbers[i]] < column.dictionary()[best];
+    if (end - i > longest || before) best = numbers[i];
+    longest = std::max(longest, end - i);
     i = end;
   }
-  return best;
+  if (longest == 0) return -1;
+  std::size_t row = bucket.begin;
+  while (!column.valid(row) || number_of(column, row) != best) ++row;
+  return static_cast<std::int64_t>(row);
 }
 
 template <typename Value>
@@ -74,10 +85,10 @@ bool is_of_one_row(Stat stat) {
 }
 
 std::int64_t count_distinct(const Column& column, const Bucket& bucket) {
-  const auto rows = sorted_rows(column, bucket);
+  const auto& numbers = sorted_numbers(column, bucket);
   std::int64_t distinct = 0;
-  for (std::size_t i = 0; i < rows.size(); ++i) {
-    distinct += i == 0 || compare(column, rows[i - 1], rows[i]) != 0;
+  for (std::size_t i = 0; i < numbers.size(); ++i) {
+    distinct += i == 0 || numbers[i - 1] != numbers[i];
   }
   return distinct;
 }

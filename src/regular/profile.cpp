@@ -417,6 +417,7 @@ ProfileTable profile(const Timeline& timeline, const Profile& options) {
 
   ProfileTable out;
   out.name = timeline.name();
+  out.zone = timeline.zone();
   out.key_name = timeline.key_name();
   const std::size_t strands = timeline.strands().size();
   out.table = Table(strands * cells.size());

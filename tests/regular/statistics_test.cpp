@@ -233,6 +233,48 @@ TEST_CASE("conditions hold for numbers, texts and booleans", "[statistics]") {
   CHECK_THROWS_WITH(taken(pump, 1h, slope("state")), Catch::Contains("count distinct first last"));
 }
 
+TEST_CASE("modes and distinct readings agree with counting, for every type", "[statistics]") {
+  std::mt19937 random(45);
+  std::vector<Instant> times;
+  Readings x;
+  std::vector<std::optional<std::int64_t>> n;
+  std::vector<std::string> words;
+  for (int i = 0; i < 800; ++i) {
+    times.push_back(clock("00:00") + i * 11s);
+    const auto pick = static_cast<std::int64_t>(random() % 9) - 4;
+    x.push_back(random() % 4 == 0 ? std::nullopt : std::optional(static_cast<double>(pick) / 2));
+    if (x.back() == 0.0 && random() % 2 == 0) x.back() = -0.0;
+    n.push_back(random() % 4 == 0 ? std::nullopt : std::optional(pick * (std::int64_t{1} << 60)));
+    words.push_back(random() % 4 == 0 ? "" : std::string(1, static_cast<char>('p' - pick)));
+  }
+  const Timeline timeline = timeline_of(
+      {times, {}, {{"x", column_of(x)}, {"n", integers_of(n)}, {"word", texts_of(words)}}});
+  const Timeline out =
+      resample(timeline, {.every = 2min,
+                          .take = {mode("x"), distinct("x"), mode("n"), distinct("n"), mode("word"),
+                                   distinct("word")}});
+  for (std::size_t row = 0; row < out.rows(); ++row) {
+    std::map<double, int> of_x, of_n;
+    std::map<std::string, int> of_word;
+    for (std::size_t i = 0; i < times.size(); ++i) {
+      if (times[i] < out.times()[row] || times[i] >= out.times()[row] + 2min) continue;
+      if (x[i]) ++of_x[*x[i]];
+      if (n[i]) ++of_n[static_cast<double>(*n[i])];
+      if (!words[i].empty()) ++of_word[words[i]];
+    }
+    const auto most = [](const auto& counts) {
+      return std::max_element(counts.begin(), counts.end(),
+                              [](const auto& a, const auto& b) { return a.second < b.second; });
+    };
+    REQUIRE(readings(out, "x_mode")[row] == most(of_x)->first);
+    REQUIRE(readings(out, "n_mode")[row] == most(of_n)->first);
+    REQUIRE(texts(out, "word_mode")[row] == most(of_word)->first);
+    REQUIRE(readings(out, "x_distinct")[row] == static_cast<double>(of_x.size()));
+    REQUIRE(readings(out, "n_distinct")[row] == static_cast<double>(of_n.size()));
+    REQUIRE(readings(out, "word_distinct")[row] == static_cast<double>(of_word.size()));
+  }
+}
+
 TEST_CASE("a program's own statistic works like a built-in one", "[statistics]") {
   const Timeline timeline = random_timeline(400, 44, 2, 0.3);
   const auto span_of = take_of("level", [](std::span<const double> x) {

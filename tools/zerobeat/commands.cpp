@@ -40,7 +40,7 @@ ReportLook terminal_look() {
 void write_table(const ProfileTable& made, const Target& target, const WriteOptions& write,
                  const General& general) {
   Output output(target.output);
-  write_csv(made.table, output, write);
+  write_csv(made.table, output, write, made.zone);
   output.commit();
   write_account(general.account, made.account);
   tell(general.quiet, to_text(made.account));

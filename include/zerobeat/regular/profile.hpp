@@ -61,6 +61,7 @@ void fields(Visitor&& visit, O& o) {
 /// A profile: rows by strand and part.
 struct ProfileTable {
   std::string name{};                ///< of the timeline
+  Zone zone{};                       ///< of the timeline
   std::string key_name{};            ///< of the first column, a text; empty: there is no key
   std::vector<std::string> parts{};  ///< the columns that say which part; of values, their start
   std::vector<std::string> takes{};  ///< the columns of statistics

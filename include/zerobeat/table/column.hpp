@@ -75,7 +75,8 @@ class Column {
   static Column integers(Buffer<std::int64_t> values, Validity validity = {});
   /// One bit each, least significant first.
   static Column booleans(Buffer<std::uint64_t> bits, std::size_t size, Validity validity = {});
-  /// Codes are places in the dictionary; those of missing readings are 0 or more all the same.
+  /// Codes are places in the dictionary, in which no text is twice; those of missing readings are 0
+  /// or more all the same.
   static Column text(Buffer<std::int32_t> codes, std::shared_ptr<const Dictionary> dictionary,
                      Validity validity = {});
   static Column times(Buffer<Instant> values, Validity validity = {});
