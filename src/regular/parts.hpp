@@ -31,7 +31,7 @@ class PartReader {
  private:
   void read_day(std::chrono::local_days day);
 
-  const Zone& zone_;
+  Zone zone_;
   WeekStart week_starts_;
   Zone::OffsetStretch stretch_{};
   std::chrono::local_days day_{std::chrono::days(-1'000'000'000)};
