@@ -147,8 +147,9 @@ TEST_CASE("thinning keeps whole rows of each strand that any column needs", "[th
       // The greatest reading of all is in the picture.
       const auto most = [&](const Timeline& of) {
         double found = -1e9;
+        const Readings level = readings(of, "level");
         for (std::size_t i = of.strands()[s].begin; i < of.strands()[s].end; ++i) {
-          if (readings(of, "level")[i]) found = std::max(found, *readings(of, "level")[i]);
+          if (level[i]) found = std::max(found, *level[i]);
         }
         return found;
       };
