@@ -1,8 +1,6 @@
 #include <algorithm>
-#include <cmath>
-#include <limits>
-#include <numeric>
 #include <unordered_map>
+#include <utility>
 #include <zerobeat/align/reshape.hpp>
 
 namespace zerobeat {
@@ -21,26 +19,26 @@ struct WideRows {
 WideRows wide_rows(const Timeline& timeline) {
   const auto times = timeline.times();
   const auto strands = timeline.strands();
-  std::vector<Instant> all;
+  // A row is an instant and how many of its strand were of that instant before; each once.
+  std::vector<std::pair<Instant, std::size_t>> all;
+  all.reserve(times.size());
   for (const Strand& strand : strands) {
-    const std::size_t before = all.size();
-    std::vector<Instant> merged;
-    merged.reserve(before + strand.size());
-    // Unlike std::merge, equal instants are as many as the longer run of them.
-    std::set_union(
-        all.begin(), all.end(), times.begin() + static_cast<std::ptrdiff_t>(strand.begin),
-        times.begin() + static_cast<std::ptrdiff_t>(strand.end), std::back_inserter(merged));
-    all = std::move(merged);
+    for (std::size_t i = strand.begin; i < strand.end; ++i) {
+      const bool again = i > strand.begin && times[i] == times[i - 1];
+      all.emplace_back(times[i], again ? all.back().second + 1 : 0);
+    }
   }
+  std::ranges::sort(all);
+  all.erase(std::unique(all.begin(), all.end()), all.end());
   WideRows out;
+  for (const auto& [time, nth] : all) out.times.push_back(time);
   out.row_of_strand.assign(strands.size(), std::vector<std::int64_t>(all.size(), none));
   for (std::size_t s = 0; s < strands.size(); ++s) {
     std::size_t row = strands[s].begin;
     for (std::size_t i = 0; i < all.size() && row < strands[s].end; ++i) {
-      if (times[row] == all[i]) out.row_of_strand[s][i] = static_cast<std::int64_t>(row++);
+      if (times[row] == out.times[i]) out.row_of_strand[s][i] = static_cast<std::int64_t>(row++);
     }
   }
-  out.times = std::move(all);
   return out;
 }
 
@@ -111,6 +109,24 @@ struct DateColumn {
   std::size_t place = 0;
 };
 
+/// Those of the columns whose names read as times, in order of time.
+std::vector<DateColumn> date_columns(const std::vector<std::string>& names,
+                                     TimestampOptions reading) {
+  if (reading.format.kind == TimeFormat::Kind::automatic) {
+    const auto found = find_time_format(names);
+    if (!found) return {};
+    reading.format = *found;
+  }
+  TimestampReader reader(reading);
+  std::vector<DateColumn> dates;
+  for (std::size_t c = 0; c < names.size(); ++c) {
+    const TimeReading read = reader.read(names[c]);
+    if (read.verdict == TimeVerdict::ok) dates.push_back({read.instant, c});
+  }
+  std::ranges::stable_sort(dates, {}, &DateColumn::time);
+  return dates;
+}
+
 }  // namespace
 
 Timeline reshape(const Timeline& timeline, const Reshape& options) {
@@ -122,48 +138,29 @@ Timeline reshape(const Timeline& timeline, const Reshape& options) {
 Reach reach(const Reshape&) { return {}; }
 
 bool has_times_for_columns(const std::vector<std::string>& names, const TimestampOptions& reading) {
-  TimestampOptions own = reading;
-  if (own.format.kind == TimeFormat::Kind::automatic) {
-    const auto found = find_time_format(names);
-    if (!found) return false;
-    own.format = *found;
-  }
-  TimestampReader reader(own);
-  const auto readable = std::ranges::count_if(
-      names, [&](const auto& name) { return reader.read(name).verdict == TimeVerdict::ok; });
-  return readable > 0 && 2 * readable >= static_cast<std::ptrdiff_t>(names.size());
+  const auto dates = date_columns(names, reading);
+  return !dates.empty() && 2 * dates.size() >= names.size();
 }
 
 Timeline columns_as_times(const Records& records, const Reshape& options,
                           const TimestampOptions& reading) {
   if (!records.untimed) fail_usage("reshape: these records have times of their own");
   StepTimer timer("reshape", describe_options(options), static_cast<std::int64_t>(records.size()));
-  TimestampOptions own = reading;
   const auto& names = records.values.names();
-  if (own.format.kind == TimeFormat::Kind::automatic) {
-    own.format = find_time_format(names).value_or(format_of(TimeFormat::Kind::iso));
-  }
-  TimestampReader reader(own);
-  std::vector<DateColumn> dates;
-  std::vector<std::size_t> others;
-  for (std::size_t c = 0; c < names.size(); ++c) {
-    const TimeReading read = reader.read(names[c]);
-    if (read.verdict == TimeVerdict::ok) {
-      dates.push_back({read.instant, c});
-    } else {
-      others.push_back(c);
-    }
-  }
+  const auto dates = date_columns(names, reading);
   if (dates.empty()) {
     throw Error(Error::Kind::input, fmt::format("{}: no column's name is a time; they are {}",
                                                 records.name, fmt::join(names, ", ")));
   }
-  std::ranges::stable_sort(dates, {}, &DateColumn::time);
   for (std::size_t i = 1; i < dates.size(); ++i) {
     if (dates[i].time != dates[i - 1].time) continue;
     throw Error(Error::Kind::input,
                 fmt::format("{}: the columns \"{}\" and \"{}\" are of one time", records.name,
                             names[dates[i - 1].place], names[dates[i].place]));
+  }
+  std::vector<std::size_t> others;
+  for (std::size_t c = 0; c < names.size(); ++c) {
+    if (std::ranges::find(dates, c, &DateColumn::place) == dates.end()) others.push_back(c);
   }
   // The key: the one that was asked for, else the first column of texts that is no time.
   std::optional<Column> keys = records.keys;
@@ -193,7 +190,7 @@ Timeline columns_as_times(const Records& records, const Reshape& options,
   parts.name = records.name;
   parts.time_name = "time";
   parts.key_name = keys ? key_name : std::string();
-  parts.zone = own.zone;
+  parts.zone = reading.zone;
   parts.account = records.account();
   Buffer<Instant> times;
   std::vector<std::int64_t> rows, cells;

@@ -4,8 +4,8 @@
 #include <cmath>
 #include <limits>
 
-#include "base/wide.hpp"
 #include "clean/order_statistics.hpp"
+#include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {
 
@@ -20,13 +20,6 @@ std::vector<double>& copy_of_readings() {
 }
 
 }  // namespace
-
-bool is_of_numbers(Stat stat) {
-  constexpr Stat all[] = {Stat::sum, Stat::mean,     Stat::min,      Stat::max,      Stat::range,
-                          Stat::var, Stat::std,      Stat::median,   Stat::quantile, Stat::mad,
-                          Stat::own, Stat::skewness, Stat::kurtosis, Stat::slope};
-  return std::ranges::find(all, stat) != std::end(all);
-}
 
 const ExactSum& BucketNumbers::sum() {
   if (!has_sum_) sum_ = sum_of(readings_);
@@ -66,9 +59,7 @@ double BucketNumbers::median_deviation() {
 
 double BucketNumbers::slope() {
   // Times as seconds from the first, less their mean: nothing is lost to their size.
-  const auto seconds = [&](std::size_t i) {
-    return static_cast<double>(Wide(nanoseconds_of(times_[i])) - nanoseconds_of(times_[0])) / 1e9;
-  };
+  const auto seconds = [&](std::size_t i) { return seconds_between(times_[0], times_[i]); };
   const std::size_t n = readings_.size();
   const double mean = sum().mean(n);
   double middle = 0;

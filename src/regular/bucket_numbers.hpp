@@ -37,7 +37,4 @@ class BucketNumbers {
   bool has_copy_ = false;
 };
 
-/// True when takes of this kind are of a bucket's numbers.
-bool is_of_numbers(Stat stat);
-
 }  // namespace zerobeat::detail

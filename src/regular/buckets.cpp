@@ -3,22 +3,15 @@
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
-#include <cmath>
 #include <limits>
 #include <zerobeat/table/account.hpp>
 
-#include "base/wide.hpp"
 #include "regular/row_search.hpp"
+#include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {
 
 namespace {
-
-Instant bounded(Wide nanoseconds) {
-  return instant_of(static_cast<std::int64_t>(
-      std::clamp<Wide>(nanoseconds, std::numeric_limits<std::int64_t>::min(),
-                       std::numeric_limits<std::int64_t>::max())));
-}
 
 /// N equal buckets over a span. Its end belongs to the last one, or its start to the first.
 class EqualBuckets {
@@ -28,7 +21,7 @@ class EqualBuckets {
     first_ = nanoseconds_of(first) - Wide(at_end);
     span_ = nanoseconds_of(last) + Wide(!at_end) - first_;
   }
-  Instant edge(std::int64_t i) const { return bounded(first_ + span_ * i / n_); }
+  Instant edge(std::int64_t i) const { return bounded_instant(first_ + span_ * i / n_); }
   Instant end(std::int64_t i) const { return edge(i + 1); }
   bool is_gapless() const { return true; }
   std::int64_t index_of(Instant t) const {
@@ -232,8 +225,8 @@ void close_by_rows(const Timeline& timeline, const Resample& options, Closes&& c
       bucket.start = times[begin];
       bucket.stop = row + 1 < strand.end
                         ? times[row + 1]
-                        : bounded(Wide(nanoseconds_of(times[row])) +
-                                  out.typical_steps[s].value_or(Nanoseconds(0)).count());
+                        : bounded_instant(Wide(nanoseconds_of(times[row])) +
+                                          out.typical_steps[s].value_or(Nanoseconds(0)).count());
       bucket.begin = begin;
       bucket.end = row + 1;
       bucket.strand = s;

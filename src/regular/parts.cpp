@@ -1,7 +1,6 @@
 #include "regular/parts.hpp"
 
 #include <algorithm>
-#include <cmath>
 
 #include "base/trim.hpp"
 

@@ -1,6 +1,5 @@
 #include <algorithm>
 #include <charconv>
-#include <numeric>
 #include <zerobeat/regular/resample.hpp>
 
 #include "base/trim.hpp"

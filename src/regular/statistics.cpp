@@ -7,10 +7,10 @@
 #include <limits>
 #include <map>
 
-#include "base/wide.hpp"
 #include "regular/bucket_numbers.hpp"
 #include "regular/bucket_rows.hpp"
 #include "regular/standing.hpp"
+#include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {
 
@@ -117,8 +117,7 @@ Column exact_column(std::span<const IntegerFacts> facts, const Take& take, Taken
   };
   std::int64_t too_large = 0;
   for (const IntegerFacts& own : facts) {
-    too_large += whole(own) < std::numeric_limits<std::int64_t>::min() ||
-                 whole(own) > std::numeric_limits<std::int64_t>::max();
+    too_large += !fits_int64(whole(own));
   }
   if (take.stat != Stat::mean && too_large == 0) {
     Buffer<std::int64_t> values(facts.size());

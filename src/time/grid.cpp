@@ -4,7 +4,7 @@
 #include <zerobeat/time/grid.hpp>
 
 #include "base/floor_divide.hpp"
-#include "base/wide.hpp"
+#include "time/wide_instant.hpp"
 
 namespace zerobeat {
 
@@ -121,7 +121,7 @@ Instant Grid::edge_at(local_days day, local_seconds::duration clock, Nanoseconds
   const local_seconds landed = skipped ? answer.from : local;
   const Wide at = Wide((landed - answer.offset).time_since_epoch().count()) * 1'000'000'000 +
                   (skipped ? 0 : fraction.count());
-  return instant_of(static_cast<std::int64_t>(std::clamp<Wide>(at, first_number, last_number)));
+  return detail::bounded_instant(at);
 }
 
 TimeSpan Grid::session(std::int64_t day_number) const {
@@ -153,7 +153,7 @@ Instant Grid::edge(std::int64_t n) const {
   if (options_.hours) return session_bucket(n).start;
   if (period_.is_fixed()) {
     const Wide at = Wide(nanoseconds_of(anchor_)) + Wide(n) * period_.nanoseconds.count();
-    return instant_of(static_cast<std::int64_t>(std::clamp<Wide>(at, first_number, last_number)));
+    return detail::bounded_instant(at);
   }
   Wide day = 0;
   if (period_.months != 0) {

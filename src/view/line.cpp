@@ -4,17 +4,13 @@
 #include <cmath>
 #include <limits>
 
-#include "base/wide.hpp"
 #include "regular/points.hpp"
 #include "regular/sums.hpp"
+#include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {
 
 namespace {
-
-double seconds_between(Instant from, Instant to) {
-  return static_cast<double>(Wide(nanoseconds_of(to)) - nanoseconds_of(from)) / 1e9;
-}
 
 /// Where a step is a gap: longer than three times both the typical step and the mean one, so
 /// that records that come in bursts are not all torn apart.

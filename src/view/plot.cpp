@@ -1,6 +1,5 @@
 #include <algorithm>
 #include <cmath>
-#include <optional>
 #include <vector>
 #include <zerobeat/view/plot.hpp>
 
@@ -36,15 +35,15 @@ class Picture {
     find_span();
     for (const Line& line : lines_) drawn_.push_back(detail::drawn_line(line, canvas_));
     note_what_is_lost();
+    panels_ = find_panels();
   }
 
   std::string script() const {
-    const auto panels = this->panels();
     std::string out;
     put_data(out);
-    if (panels.size() > 1) out += detail::layout_of(panels.size());
-    for (std::size_t p = 0; p < panels.size(); ++p) put_panel(out, panels[p], panels.size() > 1);
-    if (panels.size() > 1) out += "unset multiplot\n";
+    if (panels_.size() > 1) out += detail::layout_of(panels_.size());
+    for (std::size_t p = 0; p < panels_.size(); ++p) put_panel(out, panels_[p], panels_.size() > 1);
+    if (panels_.size() > 1) out += "unset multiplot\n";
     return out;
   }
 
@@ -157,7 +156,7 @@ class Picture {
   }
 
   /// One, or one for each strand; of a timeline without a key, for each column.
-  std::vector<Panel> panels() const {
+  std::vector<Panel> find_panels() const {
     std::vector<Panel> panels;
     if (!look_.panels) panels.emplace_back();
     for (std::size_t n = 0; n < lines_.size(); ++n) {
@@ -230,9 +229,8 @@ class Picture {
   void put_bars(std::string& out, std::size_t n) const {
     const Line& line = lines_[n];
     const auto widths = widths_of(line);
-    const auto panels = this->panels();
     std::size_t place = 0, beside = 1;
-    for (const Panel& panel : panels) {
+    for (const Panel& panel : panels_) {
       const auto at = std::ranges::find(panel.lines, n);
       if (at == panel.lines.end()) continue;
       place = static_cast<std::size_t>(at - panel.lines.begin());
@@ -395,7 +393,7 @@ class Picture {
                             "set key outside top {} horizontal Left reverse textcolor rgb "
                             "\"{}\" samplen 2 width 1\n",
                             several ? "right" : "left", detail::text_ink);
-    const int across = several && panels().size() > 3 ? 2 : 1;
+    const int across = several && panels_.size() > 3 ? 2 : 1;
     std::string ticks;
     for (const auto& tick : detail::time_ticks(canvas_.first, canvas_.last, zone_,
                                                look_.size.width / across / (several ? 115 : 90))) {
@@ -493,6 +491,7 @@ class Picture {
   Zone zone_;
   std::vector<Line> lines_;
   std::vector<DrawnLine> drawn_;
+  std::vector<Panel> panels_;
   std::vector<std::string> notes_;
   Canvas canvas_;
 };

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <zerobeat/window/lag.hpp>
 
-#include "base/wide.hpp"
+#include "time/wide_instant.hpp"
 
 namespace zerobeat {
 
@@ -117,8 +117,7 @@ Column changes(const Timeline& timeline, const Column& column, std::span<const s
         if (there) out[i] = std::log(now / then);
         break;
       default: {
-        const double seconds =
-            static_cast<double>(Wide(nanoseconds_of(times[i])) - nanoseconds_of(times[j])) / 1e9;
+        const double seconds = detail::seconds_between(times[j], times[i]);
         there = seconds != 0;
         if (there) out[i] = (now - then) / seconds;
       }

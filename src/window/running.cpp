@@ -1,10 +1,9 @@
 #include "window/running.hpp"
 
 #include <cmath>
-#include <limits>
 #include <zerobeat/time/grid.hpp>
 
-#include "base/wide.hpp"
+#include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {
 
@@ -46,8 +45,7 @@ Column running_total(const Column& column, const std::vector<std::size_t>& start
         total += values[i];
         ++count;
       }
-      too_large += total < std::numeric_limits<std::int64_t>::min() ||
-                   total > std::numeric_limits<std::int64_t>::max();
+      too_large += !fits_int64(total);
       exact[i] = static_cast<std::int64_t>(total);
       numbers[i] = static_cast<double>(total);
       if (count < needed) validity.set_missing(i);
@@ -56,7 +54,7 @@ Column running_total(const Column& column, const std::vector<std::size_t>& start
     notes.push_back(
         fmt::format("{} totals do not fit a whole number of 64 bits; all are written "
                     "as numbers, rounded to 16 digits",
-                    too_large));
+                    grouped(too_large)));
     return Column::numbers(std::move(numbers), validity.take());
   }
   const Column as_numbers = column.as_numbers();
