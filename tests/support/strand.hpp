@@ -104,6 +104,7 @@ Timeline strand(const Lines&... lines) {
 
 inline Readings readings(const Timeline& timeline, const std::string& name) {
   const Column column = timeline.values().column(name);
+  const Column numbers = column.is_numeric() ? column.as_numbers() : Column();
   Readings out;
   for (std::size_t i = 0; i < column.size(); ++i) {
     if (!column.valid(i)) {
@@ -111,7 +112,7 @@ inline Readings readings(const Timeline& timeline, const std::string& name) {
     } else if (column.type() == Column::Type::boolean) {
       out.push_back(column.boolean(i));
     } else {
-      out.push_back(column.as_numbers().numbers()[i]);
+      out.push_back(numbers.numbers()[i]);
     }
   }
   return out;
