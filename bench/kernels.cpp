@@ -15,7 +15,7 @@
 #include <zerobeat/window/roll.hpp>
 
 #include "regular/points.hpp"
-#include "regular/sums.hpp"
+#include "take/sums.hpp"
 
 namespace {
 

@@ -3,17 +3,19 @@
 #pragma once
 
 #include <zerobeat/align/join.hpp>
+#include <zerobeat/align/resample_several.hpp>
 #include <zerobeat/align/reshape.hpp>
+#include <zerobeat/base/error.hpp>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/clip.hpp>
 #include <zerobeat/clean/fill.hpp>
-#include <zerobeat/clean/judge.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/clean/stamp.hpp>
-#include <zerobeat/error.hpp>
 #include <zerobeat/io/calendar.hpp>
 #include <zerobeat/io/limits.hpp>
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/io/write.hpp>
+#include <zerobeat/judge/judge.hpp>
 #include <zerobeat/plan/plan.hpp>
 #include <zerobeat/regular/profile.hpp>
 #include <zerobeat/regular/resample.hpp>

@@ -223,7 +223,6 @@ Timeline join_one(const Timeline& left, const Timeline& right, const Join& optio
     parts.values.add(name, options.match == Join::Match::linear ? blend(column, name, rows)
                                                                 : column.gather(right_rows));
   }
-  for (const auto& source : right.account().sources) parts.account.sources.push_back(source);
   return Timeline(std::move(parts));
 }
 
@@ -277,16 +276,25 @@ Timeline join(const Timeline& left, std::span<const Timeline> rights, const Join
   for (std::size_t i = 0; i < rights.size(); ++i) {
     joined = join_one(joined, renamed(rights[i], names[i + 1]), options);
   }
-  return timer.finish(joined.parts());
+  Timeline::Parts parts = joined.parts();
+  parts.account = left.account();
+  for (const Timeline& right : rights) add_to(parts.account, right.account());
+  return timer.finish(std::move(parts));
 }
 
 Timeline join(const Timeline& left, const Timeline& right, const Join& options) {
   return join(left, std::span<const Timeline>(&right, 1), options);
 }
 
+Made apply(std::span<const Timeline> in, const Join& options) {
+  return Made(join(in[0], in.subspan(1), options));
+}
+
 Reach reach(const Join& options) {
   const ReachSide far =
       options.tolerance ? ReachSide::of(Extent(*options.tolerance)) : ReachSide::whole();
+  // Whether a right record has a row of its own depends on the left rows that could take it.
+  if (options.keep == Join::Keep::all && options.match != Join::Match::exact) return {far, far};
   switch (options.match) {
     case Join::Match::exact:
       return {};

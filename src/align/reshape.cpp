@@ -2,6 +2,7 @@
 #include <unordered_map>
 #include <utility>
 #include <zerobeat/align/reshape.hpp>
+#include <zerobeat/base/text.hpp>
 
 namespace zerobeat {
 
@@ -57,11 +58,31 @@ Timeline::Parts into_wide(const Timeline& timeline, const Reshape& options) {
   for (const auto& name : names) {
     for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
       const std::string key = timeline.strands()[s].key.value_or("");
-      parts.values.add(names.size() == 1 ? key : name + "_" + key,
-                       timeline.values().column(name).gather(rows.row_of_strand[s]));
+      const std::string column = names.size() == 1 ? key : name + "_" + key;
+      if (column == parts.time_name || parts.values.find(column)) {
+        fail_usage(
+            "--into wide: two columns would be named \"{}\"; {}", shown(column),
+            names.size() == 1 ? "rename the key or the time" : "rename one, or name fewer: --on");
+      }
+      parts.values.add(column, timeline.values().column(name).gather(rows.row_of_strand[s]));
     }
   }
   return parts;
+}
+
+/// No two of the columns of a long table have one name.
+void check_names(const std::string& time_name, const std::string& key_name,
+                 const std::string& value_name) {
+  const auto refuse = [](const std::string& name, const char* what, const char* option) {
+    fail_usage("two columns would be named \"{}\": the readings and the {}; give another {}",
+               shown(name), what, option);
+  };
+  if (value_name == time_name) refuse(value_name, "time", "--value-name");
+  if (value_name == key_name) refuse(value_name, "key", "--value-name or --key-name");
+  if (key_name == time_name) {
+    fail_usage("two columns would be named \"{}\": the key and the time; give another --key-name",
+               shown(key_name));
+  }
 }
 
 Timeline::Parts into_long(const Timeline& timeline, const Reshape& options) {
@@ -81,6 +102,7 @@ Timeline::Parts into_long(const Timeline& timeline, const Reshape& options) {
     }
     columns.push_back(column);
   }
+  check_names(timeline.time_name(), options.key_name, options.value_name);
   // Strand by strand, and of each the columns in order.
   Timeline::Parts parts = timeline.parts();
   parts.key_name = options.key_name;
@@ -109,22 +131,45 @@ struct DateColumn {
   std::size_t place = 0;
 };
 
-/// Those of the columns whose names read as times, in order of time.
-std::vector<DateColumn> date_columns(const std::vector<std::string>& names,
-                                     TimestampOptions reading) {
+/// Those of the columns whose names read as times, in order of time, and what is wrong with others.
+struct DateColumns {
+  std::vector<DateColumn> dates;
+  std::vector<std::size_t> impossible;  ///< written like times, but on no calendar
+  bool ambiguous = false;               ///< day and month can't be told apart
+};
+
+DateColumns date_columns(const std::vector<std::string>& names, TimestampOptions reading,
+                         std::optional<DateOrder> date_order) {
   if (reading.format.kind == TimeFormat::Kind::automatic) {
     const auto found = find_time_format(names);
     if (!found) return {};
     reading.format = *found;
   }
-  TimestampReader reader(reading);
-  std::vector<DateColumn> dates;
-  for (std::size_t c = 0; c < names.size(); ++c) {
-    const TimeReading read = reader.read(names[c]);
-    if (read.verdict == TimeVerdict::ok) dates.push_back({read.instant, c});
+  if (date_order && reading.format.kind == TimeFormat::Kind::dated) {
+    reading.format.order = *date_order;
   }
-  std::ranges::stable_sort(dates, {}, &DateColumn::time);
-  return dates;
+  DateColumns out;
+  const auto read_all = [&] {
+    out = {};
+    TimestampReader reader(reading);
+    for (std::size_t c = 0; c < names.size(); ++c) {
+      const TimeReading read = reader.read(names[c]);
+      if (read.verdict == TimeVerdict::ok) out.dates.push_back({read.instant, c});
+      if (read.verdict == TimeVerdict::impossible) out.impossible.push_back(c);
+    }
+    return reader.counts();
+  };
+  const auto counts = read_all();
+  if (reading.format.kind == TimeFormat::Kind::dated && !date_order) {
+    const auto decision = decide_date_order(counts, reading.format.order);
+    out.ambiguous = decision.ambiguous;
+    if (!decision.ambiguous && decision.order != reading.format.order) {
+      reading.format.order = decision.order;
+      read_all();
+    }
+  }
+  std::ranges::stable_sort(out.dates, {}, &DateColumn::time);
+  return out;
 }
 
 }  // namespace
@@ -137,17 +182,29 @@ Timeline reshape(const Timeline& timeline, const Reshape& options) {
 
 Reach reach(const Reshape&) { return {}; }
 
-bool has_times_for_columns(const std::vector<std::string>& names, const TimestampOptions& reading) {
-  const auto dates = date_columns(names, reading);
+bool has_times_for_columns(const std::vector<std::string>& names, const TimestampOptions& reading,
+                           std::optional<DateOrder> date_order) {
+  const auto dates = date_columns(names, reading, date_order).dates;
   return !dates.empty() && 2 * dates.size() >= names.size();
 }
 
 Timeline columns_as_times(const Records& records, const Reshape& options,
-                          const TimestampOptions& reading) {
+                          const TimestampOptions& reading, std::optional<DateOrder> date_order) {
   if (!records.untimed) fail_usage("reshape: these records have times of their own");
   StepTimer timer("reshape", describe_options(options), static_cast<std::int64_t>(records.size()));
   const auto& names = records.values.names();
-  const auto dates = date_columns(names, reading);
+  const auto found = date_columns(names, reading, date_order);
+  const auto& dates = found.dates;
+  if (found.ambiguous) {
+    fail_input(
+        "{}: which of \"{}\" is the day and which the month can't be told; say it: "
+        "--date-order dmy or mdy",
+        records.name, shown(dates.empty() ? "" : names[dates[0].place]));
+  }
+  if (!found.impossible.empty() && !dates.empty()) {
+    fail_input("{}: the column \"{}\" is written like a time and can't be one; mend its name",
+               records.name, shown(names[found.impossible[0]]));
+  }
   if (dates.empty()) {
     throw Error(Error::Kind::input, fmt::format("{}: no column's name is a time; they are {}",
                                                 records.name, fmt::join(names, ", ")));
@@ -206,8 +263,14 @@ Timeline columns_as_times(const Records& records, const Reshape& options,
     parts.strands.push_back({key_texts[k], begin, rows.size()});
   }
   parts.times = Column::times(std::move(times));
+  check_names(parts.time_name, parts.key_name, options.value_name);
   parts.values = Table(rows.size());
   for (const std::size_t c : others) {
+    const bool taken = names[c] == parts.time_name || names[c] == options.value_name;
+    if (taken) {
+      fail_usage("two columns would be named \"{}\"; give another --value-name, or rename one",
+                 shown(names[c]));
+    }
     parts.values.add(names[c], records.values.columns()[c].gather(rows));
   }
   std::vector<Column> readings;

@@ -16,6 +16,15 @@ std::size_t letters(const std::string& text) {
 
 std::string aligned(const std::vector<std::vector<std::string>>& rows, std::size_t numbers_from,
                     std::size_t text_from, const std::string& indent) {
+  std::size_t columns = 0;
+  for (const auto& row : rows) columns = std::max(columns, row.size());
+  std::vector<bool> right(columns);
+  for (std::size_t i = numbers_from; i < std::min(text_from, columns); ++i) right[i] = true;
+  return aligned(rows, right, indent);
+}
+
+std::string aligned(const std::vector<std::vector<std::string>>& rows,
+                    const std::vector<bool>& right, const std::string& indent) {
   std::vector<std::size_t> widths;
   for (const auto& row : rows) {
     widths.resize(std::max(widths.size(), row.size()));
@@ -27,7 +36,7 @@ std::string aligned(const std::vector<std::vector<std::string>>& rows, std::size
     for (std::size_t i = 0; i < row.size(); ++i) {
       const std::string space(widths[i] - letters(row[i]), ' ');
       if (i > 0) line += "  ";
-      line += i >= numbers_from && i < text_from ? space + row[i] : row[i] + space;
+      line += right[i] ? space + row[i] : row[i] + space;
     }
     line.erase(line.find_last_not_of(' ') + 1);
     out += line + "\n";

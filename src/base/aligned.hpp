@@ -12,4 +12,8 @@ namespace zerobeat::detail {
 std::string aligned(const std::vector<std::vector<std::string>>& rows, std::size_t numbers_from,
                     std::size_t text_from, const std::string& indent = "");
 
+/// The same, columns to the right where `right` says so.
+std::string aligned(const std::vector<std::vector<std::string>>& rows,
+                    const std::vector<bool>& right, const std::string& indent = "");
+
 }  // namespace zerobeat::detail

@@ -1,7 +1,8 @@
 #include <algorithm>
 #include <cctype>
 #include <vector>
-#include <zerobeat/error.hpp>
+#include <zerobeat/base/error.hpp>
+#include <zerobeat/base/text.hpp>
 
 namespace zerobeat {
 
@@ -52,17 +53,25 @@ std::string nearest(std::string_view word, std::span<const std::string> candidat
   return best;
 }
 
-std::string did_you_mean(std::string_view word, std::span<const std::string> candidates) {
-  if (const std::string near = nearest(word, candidates); !near.empty()) {
+std::string did_you_mean(std::string_view word, std::span<const std::string> candidates,
+                         std::span<const Synonym> synonyms) {
+  for (const Synonym& known : synonyms) {
+    if (known.word == word) return fmt::format("; did you mean {}?", known.meant);
+  }
+  constexpr std::size_t shortest = 3;  // anything is near to a letter or two
+  const std::string near = nearest(word, candidates);
+  if (!near.empty() && (word.size() >= shortest || edit_distance(word, near) < word.size())) {
     return fmt::format("; did you mean {}?", near);
   }
   if (candidates.empty()) return {};
-  constexpr std::size_t most = 12;
+  // All of a short list; of a long one, what a line or two hold.
+  constexpr std::size_t most = 1000;
   std::string list;
-  for (std::size_t i = 0; i < std::min(most, candidates.size()); ++i) {
-    list += (i == 0 ? "" : ", ") + candidates[i];
+  std::size_t listed = 0;
+  for (; listed < candidates.size() && list.size() < most; ++listed) {
+    list += (listed == 0 ? "" : ", ") + shown(candidates[listed]);
   }
-  if (candidates.size() > most) list += fmt::format(" and {} more", candidates.size() - most);
+  if (listed < candidates.size()) list += fmt::format(" and {} more", candidates.size() - listed);
   return fmt::format("; there is {}", list);
 }
 

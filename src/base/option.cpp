@@ -1,6 +1,7 @@
 #include <charconv>
 #include <cmath>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/option.hpp>
+#include <zerobeat/base/text.hpp>
 
 #include "base/trim.hpp"
 
@@ -67,6 +68,23 @@ void from_text(std::string_view text, char& out) {
 }
 
 void from_text(std::string_view text, std::string& out) { out = text; }
+
+namespace {
+
+std::string path_from(std::string_view text) {
+  if (text.empty()) fail_usage("a file has a name; - is standard input or output");
+  if (text.find('\0') != std::string_view::npos) {
+    fail_usage("\"{}\" holds a NUL, which no file's name can", shown(text));
+  }
+  return std::string(text);
+}
+
+}  // namespace
+
+void from_text(std::string_view text, InFile& out) { out.path = path_from(text); }
+void from_text(std::string_view text, OutFile& out) { out.path = path_from(text); }
+std::string to_text(const InFile& file) { return file.path; }
+std::string to_text(const OutFile& file) { return file.path; }
 
 void from_text(std::string_view text, std::vector<std::string>& out) { out = split_commas(text); }
 

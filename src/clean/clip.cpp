@@ -4,8 +4,8 @@
 #include <limits>
 #include <zerobeat/clean/clip.hpp>
 
-#include "clean/order_statistics.hpp"
-#include "clean/window_rows.hpp"
+#include "take/order_statistics.hpp"
+#include "take/window_rows.hpp"
 
 namespace zerobeat {
 
@@ -148,6 +148,54 @@ Timeline clip(const Timeline& timeline, const Clip& options, std::vector<ClipCha
     }
   }
   return timer.finish(std::move(parts));
+}
+
+namespace {
+
+/// time, key, column, before, after: a row for each change.
+Table table_of(std::span<const ClipChange> changes, const Timeline& timeline) {
+  const std::size_t rows = changes.size();
+  Buffer<Instant> times(rows);
+  Buffer<std::int32_t> keys(rows), columns(rows);
+  Buffer<double> before(rows), after(rows);
+  ValidityBuilder with_key(rows), with_after(rows);
+  auto key_words = std::make_shared<Column::Dictionary>();
+  auto column_words = std::make_shared<Column::Dictionary>(timeline.values().names());
+  for (const Strand& strand : timeline.strands()) key_words->push_back(strand.key.value_or(""));
+  std::size_t key = 0, column = 0;
+  for (std::size_t i = 0; i < rows; ++i) {
+    const ClipChange& change = changes[i];
+    // Changes come column by column, and of each strand by strand.
+    while ((*column_words)[column] != change.column) {
+      column = (column + 1) % column_words->size();
+      key = 0;
+    }
+    while (timeline.strands()[key].key != change.key) key = (key + 1) % key_words->size();
+    times[i] = change.time;
+    keys[i] = static_cast<std::int32_t>(key);
+    columns[i] = static_cast<std::int32_t>(column);
+    before[i] = change.before;
+    after[i] = change.after.value_or(0);
+    if (!change.key || change.key->empty()) with_key.set_missing(i);
+    if (!change.after) with_after.set_missing(i);
+  }
+  Table table(rows);
+  table.add("time", Column::times(std::move(times)));
+  table.add("key", Column::text(std::move(keys), std::move(key_words), with_key.take()));
+  table.add("column", Column::text(std::move(columns), std::move(column_words)));
+  table.add("before", Column::numbers(std::move(before)));
+  table.add("after", Column::numbers(std::move(after), with_after.take()));
+  return table;
+}
+
+}  // namespace
+
+Made apply(std::span<const Timeline> in, const Clip& options) {
+  if (options.changes.empty()) return Made(clip(in[0], options));
+  std::vector<ClipChange> changes;
+  Made made(clip(in[0], options, &changes));
+  made.beside.push_back({options.changes, table_of(changes, in[0])});
+  return made;
 }
 
 Reach reach(const Clip& options) {

@@ -2,6 +2,7 @@
 #include <cctype>
 #include <limits>
 #include <numeric>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/stamp.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
@@ -37,6 +38,12 @@ std::optional<int> power_of_unit(std::string_view unit) {
 
 [[noreturn]] void not_a_rate(std::string_view text) {
   fail_usage("\"{}\" is not a rate; write samples a second, like 44100, 51.2kHz or 0.5Hz", text);
+}
+
+[[noreturn]] void out_of_range(std::string_view text) {
+  fail_usage(
+      "\"{}\" is beyond what a sample clock can be here: from 1e-15 to 1e15 samples a second",
+      shown(text));
 }
 
 /// One value that the preamble states, and where.
@@ -278,6 +285,7 @@ void from_text(std::string_view text, Rate& out) {
       any = true;
       digits = digits * 10 + (text[i] - '0');
       exponent -= in_fraction;
+      if (exponent < -1000) out_of_range(whole_text);
       if (digits > giga * Wide{giga}) not_a_rate(whole_text);
     } else if (text[i] == '.' && !in_fraction) {
       in_fraction = true;
@@ -302,17 +310,26 @@ void from_text(std::string_view text, Rate& out) {
   const auto unit = power_of_unit(detail::trim(text.substr(i)));
   if (!any || digits == 0 || !unit) not_a_rate(whole_text);
   exponent += *unit;
+  // Products of these, of records and of nanoseconds stay within 128 bits.
+  constexpr Wide most = Wide{1'000'000} * giga;
   Wide samples = digits, seconds = 1;
-  for (; exponent > 0; --exponent) samples *= 10;
+  while (samples % 10 == 0 && exponent < 0) {
+    samples /= 10;
+    ++exponent;
+  }
+  for (; exponent > 0; --exponent) {
+    samples *= 10;
+    if (samples > most) out_of_range(whole_text);
+  }
   for (; exponent < 0; ++exponent) {
+    if (seconds > most) out_of_range(whole_text);
     if (samples % 10 == 0) {
       samples /= 10;
     } else {
       seconds *= 10;
     }
   }
-  constexpr Wide most = giga * Wide{giga};
-  if (samples > most || seconds > most) not_a_rate(whole_text);
+  if (samples > most || seconds > most) out_of_range(whole_text);
   const auto a = static_cast<std::int64_t>(samples), b = static_cast<std::int64_t>(seconds);
   const std::int64_t common = std::gcd(a, b);
   out = {a / common, b / common};
@@ -322,8 +339,9 @@ std::string to_text(const Rate& rate) {
   return fmt::format("{}Hz", static_cast<double>(rate.samples) / static_cast<double>(rate.seconds));
 }
 
-Records stamp(const Records& records, const Stamp& options, const Calendar& calendar) {
+Records stamp(const Records& records, const Stamp& options) {
   if (!records.untimed) fail_usage("stamp: these records have times of their own");
+  const Calendar calendar = options.calendar.value_or(Calendar());
   const auto rate = rate_of(records, options);
   const Instant start = start_of(records, options);
   if (rate) {

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <memory>
 #include <zerobeat/io/calendar.hpp>
-#include <zerobeat/table/account.hpp>
+#include <zerobeat/judge/source_account.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
 #include "base/trim.hpp"
@@ -153,7 +153,7 @@ Calendar read_calendar(const WorkingDays& options) {
   if (!options.given()) return Calendar();
   std::vector<local_days> holidays;
   if (!options.holidays.empty()) {
-    const auto source = detail::open_source(options.holidays);
+    const auto source = detail::open_source(options.holidays.path);
     std::string text(source.text);
     if (text.starts_with("\xef\xbb\xbf")) text.erase(0, 3);
     holidays = text.find("BEGIN:VCALENDAR") != std::string::npos

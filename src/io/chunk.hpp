@@ -13,7 +13,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
-#include <zerobeat/table/records.hpp>
+#include <zerobeat/judge/records.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
 #include "io/cells.hpp"

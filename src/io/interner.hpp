@@ -7,7 +7,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
-#include <zerobeat/table/buffer.hpp>
+#include <zerobeat/base/buffer.hpp>
 
 #include "base/wide.hpp"
 

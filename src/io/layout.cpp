@@ -19,7 +19,9 @@ bool ends_with(std::string_view text, std::string_view ending) {
 InputFormat format_of(const SourceText& source, const ReadOptions& options) {
   if (options.from != InputFormat::automatic) return options.from;
   if (ends_with(source.name, ".tsv")) return InputFormat::tsv;
-  if (ends_with(source.name, ".jsonl")) return InputFormat::jsonl;
+  if (ends_with(source.name, ".jsonl")) {
+    fail_input("{}: JSON lines can't be read; turn them into csv", source.name);
+  }
   return InputFormat::csv;
 }
 
@@ -39,6 +41,13 @@ void refuse_other_formats(const SourceText& source) {
   if (starts_with("\x1f\x8b")) {
     fail_input("{}: byte 0: is compressed by gzip; pipe it in: gzip -dc FILE | zerobeat … -",
                source.name);
+  }
+  constexpr std::size_t looked_at = 4096;
+  const std::size_t nul = text.substr(0, std::min(looked_at, text.find('\n'))).find('\0');
+  if (nul != std::string_view::npos && !starts_with("\x1f\x8b") &&
+      !starts_with("\x28\xb5\x2f\xfd")) {
+    fail_input("{}: byte {}: is a NUL, which text does not have; this is no delimited text",
+               source.name, nul);
   }
   if (starts_with("\x28\xb5\x2f\xfd")) {
     fail_input("{}: byte 0: is compressed by zstd; pipe it in: zstd -dc FILE | zerobeat … -",
@@ -157,6 +166,7 @@ std::size_t find_time_column(const Samples& samples, const std::vector<std::stri
   if (samples.empty()) return 0;
   for (const bool years : {false, true}) {
     for (std::size_t cell = 0; cell < names.size(); ++cell) {
+      if (names[cell] == options.key) continue;
       const auto texts = column_samples(samples, cell, std::nullopt, missing_words);
       if (texts.empty()) continue;
       TimeFormat format = options.time_format;
@@ -229,16 +239,13 @@ bool reads_as_numbers(const Samples& samples, std::size_t cell, const Layout& la
   return numbers * 10 >= filled * 9;
 }
 
-/// Every column to be kept in memory is one that is read.
-void check_decoded(const FoundLayout& found, const std::vector<std::string>& decode,
-                   const SourceText& source) {
-  std::vector<std::string> names;
-  for (const ValueColumn& value : found.layout.values) names.push_back(found.names[value.cell]);
-  for (const auto& name : decode) {
-    if (std::ranges::find(names, name) != names.end()) continue;
-    fail_usage("{} has no column \"{}\" of readings{}", source.name, name,
-               did_you_mean(name, names));
-  }
+/// Whether every column to be kept in memory is there. If one is not, all are kept, so that whoever
+/// asked for it can be told what there is.
+bool are_there(const std::optional<std::vector<std::string>>& decode,
+               const std::vector<std::string>& names) {
+  return decode && std::ranges::all_of(*decode, [&](const auto& name) {
+           return std::ranges::find(names, name) != names.end();
+         });
 }
 
 }  // namespace
@@ -247,8 +254,8 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
                         const MissingWords& missing_words) {
   refuse_other_formats(source);
   const InputFormat format = format_of(source, options);
-  if (format == InputFormat::jsonl) {
-    fail_usage("{}: jsonl can't be read yet; turn it into csv first", source.name);
+  if (options.skip_lines < 0) {
+    fail_usage("--skip-lines {}: a number of lines is not negative", options.skip_lines);
   }
   FoundLayout found;
   Layout& layout = found.layout;
@@ -328,8 +335,8 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
   layout.judge = options.judge_only;
   layout.times.repeated = options.repeated;
   layout.times.skipped = options.skipped;
-  if (options.earliest) layout.times.earliest = options.earliest->in(options.zone);
-  if (options.latest) layout.times.latest = options.latest->in(options.zone);
+  if (options.not_before) layout.times.not_before = options.not_before->in(options.zone);
+  if (options.not_after) layout.times.not_after = options.not_after->in(options.zone);
 
   found.fault_columns = found.names;
   layout.time_fault_column = options.untimed ? -1 : static_cast<std::int32_t>(layout.time_cell);
@@ -341,6 +348,8 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
 
   std::vector<bool> wanted(found.names.size(), options.columns.empty());
   for (const auto& name : options.columns) wanted[place(name, "columns")] = true;
+  const std::optional<std::vector<std::string>> decode =
+      are_there(options.decode, found.names) ? options.decode : std::nullopt;
   for (std::size_t cell = 0; cell < found.names.size(); ++cell) {
     const bool other_role =
         cell == layout.time_cell || cell == layout.clock_cell || cell == layout.key_cell;
@@ -349,12 +358,10 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
     value.cell = cell;
     value.numeric = reads_as_numbers(samples, cell, layout, missing_words);
     value.keep = !options.judge_only &&
-                 (!options.decode ||
-                  std::ranges::find(*options.decode, found.names[cell]) != options.decode->end());
+                 (!decode || std::ranges::find(*decode, found.names[cell]) != decode->end());
     value.fault_column = static_cast<std::int32_t>(cell);
     layout.values.push_back(value);
   }
-  if (options.decode) check_decoded(found, *options.decode, source);
   return found;
 }
 

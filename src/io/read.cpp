@@ -153,8 +153,8 @@ Records finish(Assembly& assembly, const SourceText& source, const FoundLayout& 
     std::int64_t& time = assembly.times[row];
     if (*later[i]) time += later_by.count();
     const auto& times = found.layout.times;
-    const bool early = times.earliest && instant_of(time) < *times.earliest;
-    const bool late = times.latest && instant_of(time) > *times.latest;
+    const bool early = times.not_before && instant_of(time) < *times.not_before;
+    const bool late = times.not_after && instant_of(time) > *times.not_after;
     if (early || late) rejected[static_cast<std::int64_t>(row)] = Reason::out_of_range_time;
   }
 
@@ -227,11 +227,23 @@ Records read_source(SourceText source, const ReadOptions& options) {
     }
     // What the whole column says of its type holds against what its samples said.
     if (assembly.correct_beliefs(found.layout)) continue;
+    check_whole(source);
     return finish(assembly, source, found, options);
   }
 }
 
 }  // namespace
+
+Source::Source(const std::string& path)
+    : path_(path), text_(std::make_shared<const SourceText>(open_source(path))) {}
+
+std::size_t Source::bytes() const {
+  return static_cast<const SourceText*>(text_.get())->text.size();
+}
+
+Records read_records(const Source& source, const ReadOptions& options) {
+  return read_source(*static_cast<const SourceText*>(source.text_.get()), options);
+}
 
 Records read_records(const std::string& path, const ReadOptions& options) {
   return read_source(open_source(path), options);

@@ -4,7 +4,7 @@
 
 #include <cstdint>
 #include <string_view>
-#include <zerobeat/table/buffer.hpp>
+#include <zerobeat/base/buffer.hpp>
 
 namespace zerobeat::detail {
 

@@ -5,10 +5,14 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <array>
+#include <atomic>
 #include <cerrno>
+#include <cstdint>
 #include <cstring>
-#include <zerobeat/error.hpp>
-#include <zerobeat/table/buffer.hpp>
+#include <zerobeat/base/buffer.hpp>
+#include <zerobeat/base/error.hpp>
+#include <zerobeat/io/read.hpp>
 
 namespace zerobeat::detail {
 
@@ -22,14 +26,41 @@ struct Descriptor {
   }
 };
 
+/// What of the address space is mapped files, for mend_cut_page(), which may take no lock.
+struct MappedRange {
+  std::atomic<std::uintptr_t> begin{0};
+  std::atomic<std::size_t> size{0};
+  std::atomic<bool> cut{false};
+  std::atomic<bool> used{false};
+};
+std::array<MappedRange, 1024> mapped_ranges;
+
 struct Mapping {
-  Mapping(void* at, std::size_t bytes) : data(at), size(bytes) {}
+  Mapping(void* at, std::size_t bytes, int file) : data(at), size(bytes), descriptor(file) {
+    for (MappedRange& own : mapped_ranges) {
+      if (own.used.exchange(true)) continue;
+      own.cut = false;
+      own.size = bytes;
+      own.begin = reinterpret_cast<std::uintptr_t>(at);
+      range = &own;
+      return;
+    }
+  }
   Mapping(const Mapping&) = delete;
   Mapping& operator=(const Mapping&) = delete;
-  ~Mapping() { munmap(data, size); }
+  ~Mapping() {
+    if (range != nullptr) {
+      range->begin = 0;
+      range->used = false;
+    }
+    munmap(data, size);
+    close(descriptor);
+  }
 
   void* data;
   std::size_t size;
+  int descriptor;
+  MappedRange* range = nullptr;
 };
 
 SourceText read_all(int descriptor, const std::string& name) {
@@ -44,7 +75,7 @@ SourceText read_all(int descriptor, const std::string& name) {
     if (got == 0) break;
   }
   const std::string_view text(bytes->data(), bytes->size());
-  return {name, std::move(bytes), text, false};
+  return {name, std::move(bytes), text, false, false};
 }
 
 }  // namespace
@@ -58,6 +89,20 @@ void SourceText::release(std::size_t from, std::size_t until) const {
   madvise(const_cast<char*>(text.data()) + first, last - first, MADV_DONTNEED);
 }
 
+void check_whole(const SourceText& source) {
+  if (!source.mapped) return;
+  const auto& mapping = *static_cast<const Mapping*>(source.owner.get());
+  struct stat about {};
+  if (fstat(mapping.descriptor, &about) != 0) return;
+  const auto left = static_cast<std::size_t>(about.st_size);
+  const bool cut = mapping.range != nullptr && mapping.range->cut;
+  if (!cut && left >= mapping.size) return;
+  fail_input(
+      "{}: was cut short while it was read: it had {} bytes and now has {}; read it again "
+      "when nothing writes to it",
+      source.name, mapping.size, left);
+}
+
 SourceText open_source(const std::string& path) {
   if (path == "-") return read_all(STDIN_FILENO, path);
   const Descriptor file{open(path.c_str(), O_RDONLY | O_CLOEXEC)};
@@ -68,12 +113,18 @@ SourceText open_source(const std::string& path) {
   struct stat about {};
   if (fstat(file.number, &about) != 0) fail_input("{}: {}", path, std::strerror(errno));
   if (S_ISDIR(about.st_mode)) fail_input("{}: is a directory; name a file in it", path);
-  if (!S_ISREG(about.st_mode) || about.st_size == 0) return read_all(file.number, path);
+  if (!S_ISREG(about.st_mode)) return read_all(file.number, path);
+  if (about.st_size == 0) {
+    SourceText text = read_all(file.number, path);
+    text.regular = true;
+    return text;
+  }
 
   const auto size = static_cast<std::size_t>(about.st_size);
   void* data = mmap(nullptr, size, PROT_READ, MAP_PRIVATE, file.number, 0);
   if (data == MAP_FAILED) return read_all(file.number, path);
-  auto mapping = std::make_shared<const Mapping>(data, size);
+  const int kept = fcntl(file.number, F_DUPFD_CLOEXEC, 3);
+  auto mapping = std::make_shared<const Mapping>(data, size, kept);
   return {path, std::move(mapping), {static_cast<const char*>(data), size}, true};
 }
 
@@ -84,3 +135,20 @@ SourceText source_of(std::string text, const std::string& name) {
 }
 
 }  // namespace zerobeat::detail
+
+namespace zerobeat {
+
+bool mend_cut_page(void* address) noexcept {
+  const auto at = reinterpret_cast<std::uintptr_t>(address);
+  for (detail::MappedRange& range : detail::mapped_ranges) {
+    const std::uintptr_t begin = range.begin;
+    if (begin == 0 || at < begin || at >= begin + range.size) continue;
+    constexpr std::uintptr_t page = 4096;
+    range.cut = true;
+    return mmap(reinterpret_cast<void*>(at / page * page), page, PROT_READ,
+                MAP_PRIVATE | MAP_ANONYMOUS | MAP_FIXED, -1, 0) != MAP_FAILED;
+  }
+  return false;
+}
+
+}  // namespace zerobeat

@@ -13,11 +13,15 @@ struct SourceText {
   std::shared_ptr<const void> owner;
   std::string_view text;
   bool mapped = false;
+  bool regular = true;  ///< a file, that can be read again; false: a pipe or a device
 
   /// Lets go of the memory of a part that has been read; it comes back from the file when it is
   /// looked at again. Does nothing for what is not mapped.
   void release(std::size_t from, std::size_t until) const;
 };
+
+/// Throws Error of kind input when the file was cut short since it was mapped.
+void check_whole(const SourceText& source);
 
 /// Opens a file, or standard input for "-". Throws Error of kind input.
 SourceText open_source(const std::string& path);

@@ -5,7 +5,7 @@
 #include <fstream>
 #include <set>
 #include <sstream>
-#include <zerobeat/io/calendar.hpp>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/plan/plan.hpp>
 
 namespace zerobeat {
@@ -14,21 +14,46 @@ namespace {
 
 namespace fs = std::filesystem;
 
-/// Where in the plan something stands.
-struct At {
-  std::string file;
-  toml::source_index line = 0;
-};
-
-template <typename... Args>
-[[noreturn]] void fail_at(const At& at, fmt::format_string<Args...> format, Args&&... args) {
-  throw Error(Error::Kind::usage, fmt::format("{}:{}: {}", at.file, at.line,
-                                              fmt::format(format, std::forward<Args>(args)...)));
+/// The keys of a line that has more dotted parts than any plan needs; such are refused before they
+/// are read, since each is a table within a table.
+std::optional<std::size_t> line_of_deep_key(std::string_view text) {
+  constexpr std::size_t most_parts = 64;
+  std::size_t line = 1, dots = 0;
+  char quote = '\0';
+  bool multiline = false;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    if (c == '\n') {
+      ++line;
+      dots = 0;
+      if (!multiline) quote = '\0';
+    } else if (quote != '\0') {
+      if (c == '\\' && quote == '"') ++i;
+      const bool closes = c == quote && (!multiline || text.substr(i, 3) == std::string(3, quote));
+      if (closes) {
+        if (multiline) i += 2;
+        quote = '\0';
+        multiline = false;
+      }
+    } else if (c == '"' || c == '\'') {
+      quote = c;
+      multiline = text.substr(i, 3) == std::string(3, c);
+      if (multiline) i += 2;
+    } else if (c == '#') {
+      i = std::min(text.find('\n', i), text.size()) - 1;
+    } else if (c == '.' && ++dots > most_parts) {
+      return line;
+    } else if (c == '=' || c == ',' || c == '{') {
+      dots = 0;
+    }
+  }
+  return std::nullopt;
 }
 
 class Loader {
  public:
-  explicit Loader(const std::string& path) : path_(path), folder_(fs::path(path).parent_path()) {}
+  Loader(const std::string& path, std::span<const StepKind> kinds)
+      : path_(path), folder_(fs::path(path).parent_path()), kinds_(kinds) {}
 
   Plan load() {
     plan_.path = path_;
@@ -39,88 +64,159 @@ class Loader {
     for (const auto& option : read_options) known.push_back(option.name);
     for (const auto& [key, value] : root) {
       if (key == "source" || key == "series" || key == "output") continue;
-      if (!set_option(read_options, key.str(), value)) unknown(key, known);
+      set_option(read_options, known, "", key, value);
     }
-    each_table(root, "source", [&](const std::string& name, const toml::table& table, At at) {
-      load_source(name, table, at, defaults);
-    });
-    each_table(root, "series", [&](const std::string& name, const toml::table& table, At at) {
-      load_series(name, table, at);
-    });
-    each_table(root, "output", [&](const std::string& name, const toml::table& table, At at) {
-      load_output(name, table, at);
-    });
+    each_table(root, "source",
+               [&](const std::string& name, const toml::table& table, std::int64_t line) {
+                 load_source(name, table, line, defaults);
+               });
+    each_table(root, "series",
+               [&](const std::string& name, const toml::table& table, std::int64_t line) {
+                 load_series(name, table, line);
+               });
+    each_table(root, "output",
+               [&](const std::string& name, const toml::table& table, std::int64_t line) {
+                 load_output(name, table, line);
+               });
+    if (plan_.outputs.empty() && mistakes_.empty()) {
+      mistake(0, "", "the plan has no output: [output.NAME] with file = \"…\" or figure = \"…\"");
+    }
     check_names();
-    order_series();
+    if (mistakes_.empty()) order_series();
+    if (!mistakes_.empty()) {
+      std::ranges::stable_sort(mistakes_, {}, &Mistake::line);
+      std::string all;
+      for (const auto& own : mistakes_) all += (all.empty() ? "" : "\n") + own.text;
+      throw Error(Error::Kind::usage, all);
+    }
     return std::move(plan_);
   }
 
  private:
-  At at(const toml::node& node) const { return {path_, node.source().begin.line}; }
-  At at(const toml::key& key) const { return {path_, key.source().begin.line}; }
+  struct Mistake {
+    std::int64_t line = 0;
+    std::string text;
+  };
 
-  toml::table parse() const {
-    std::ifstream file(path_);
-    if (fs::is_directory(path_)) fail_input("{}: is a directory; name the plan in it", path_);
-    if (!file) fail_input("{}: there is no such file, or it can't be read", path_);
-    std::stringstream text;
-    text << file.rdbuf();
-    try {
-      return toml::parse(text.str(), path_);
-    } catch (const toml::parse_error& error) {
-      fail_at({path_, error.source().begin.line}, "byte {} of the line: {}",
-              error.source().begin.column, error.description());
-    }
+  /// `where` is what the mistake is in: "series level, fill".
+  void mistake(std::int64_t line, const std::string& where, const std::string& what) {
+    std::string text = line > 0 ? fmt::format("{}:{}: ", path_, line) : path_ + ": ";
+    if (!where.empty()) text += where + ": ";
+    mistakes_.push_back({line, text + what});
   }
 
-  [[noreturn]] void unknown(const toml::key& key, const std::vector<std::string>& known) const {
-    fail_at(at(key), "\"{}\" is not a key here{}", key.str(), did_you_mean(key.str(), known));
+  static std::int64_t line_of(const toml::node& node) {
+    return static_cast<std::int64_t>(node.source().begin.line);
+  }
+  static std::int64_t line_of(const toml::key& key) {
+    return static_cast<std::int64_t>(key.source().begin.line);
+  }
+
+  toml::table parse() const {
+    std::error_code error;
+    if (fs::is_directory(path_, error)) {
+      fail_input("{}: is a directory; name the plan in it", path_);
+    }
+    std::ifstream file(path_);
+    if (!file) fail_input("{}: there is no such file, or it can't be read", path_);
+    std::stringstream stream;
+    stream << file.rdbuf();
+    const std::string text = stream.str();
+    if (const auto line = line_of_deep_key(text)) {
+      fail_usage("{}:{}: a key of more than 64 parts is none of a plan's", path_, *line);
+    }
+    try {
+      return toml::parse(text, path_);
+    } catch (const toml::parse_error& fault) {
+      fail_usage("{}:{}: byte {} of the line: {}", path_, fault.source().begin.line,
+                 fault.source().begin.column, shown(fault.description(), 400));
+    }
   }
 
   template <typename Work>
   void each_table(const toml::table& root, std::string_view kind, Work&& work) {
     const toml::node* node = root.get(kind);
     if (node == nullptr) return;
-    if (!node->is_table()) fail_at(at(*node), "{} is a table of tables: [{}.NAME]", kind, kind);
+    if (!node->is_table()) {
+      return mistake(line_of(*node), "",
+                     fmt::format("{} is a table of tables: [{}.NAME]", kind, kind));
+    }
     // TOML tables come sorted by name; the order of the file is the order of the work.
-    std::vector<std::pair<toml::source_index, std::string>> names;
+    std::vector<std::pair<std::int64_t, std::string>> names;
     for (const auto& [name, value] : *node->as_table()) {
-      if (!value.is_table())
-        fail_at(at(name), "{}.{} is a table: [{}.{}]", kind, name.str(), kind, name.str());
-      names.emplace_back(at(name).line, std::string(name.str()));
+      if (!value.is_table()) {
+        mistake(line_of(name), "",
+                fmt::format("{}.{} is a table: [{}.{}]", kind, shown(name.str()), kind,
+                            shown(name.str())));
+        continue;
+      }
+      names.emplace_back(line_of(name), std::string(name.str()));
     }
     std::ranges::sort(names);
-    for (const auto& [line, name] : names) {
-      work(name, *node->as_table()->get(name)->as_table(), At{path_, line});
-    }
+    for (const auto& [line, name] : names)
+      work(name, *node->as_table()->get(name)->as_table(), line);
   }
 
-  /// A value as the text of an option: lists are joined by commas.
-  std::string text_of(const toml::node& value) const {
-    if (const auto* text = value.as_string()) return text->get();
-    if (const auto* whole = value.as_integer()) return fmt::format("{}", whole->get());
-    if (const auto* number = value.as_floating_point()) return fmt::format("{}", number->get());
-    if (const auto* truth = value.as_boolean()) return truth->get() ? "true" : "false";
-    if (const auto* list = value.as_array()) {
-      std::string all;
-      for (const auto& item : *list) all += (all.empty() ? "" : ",") + text_of(item);
-      return all;
+  /// A value as the text of an option, when it is of the option's type.
+  static std::optional<std::string> text_of(const toml::node& value, OptionType type) {
+    if (const auto* truth = value.as_boolean()) {
+      if (type != OptionType::flag) return std::nullopt;
+      return truth->get() ? "true" : "false";
     }
-    fail_at(at(value), "a value here is text, a number, true or false, or a list of these");
+    if (type == OptionType::flag) return std::nullopt;
+    if (const auto* text = value.as_string()) {
+      if (type == OptionType::whole || type == OptionType::number) return std::nullopt;
+      return text->get();
+    }
+    if (const auto* whole = value.as_integer()) {
+      if (type == OptionType::text) return std::nullopt;
+      return fmt::format("{}", whole->get());
+    }
+    if (const auto* number = value.as_floating_point()) {
+      if (type == OptionType::text || type == OptionType::whole) return std::nullopt;
+      return fmt::format("{}", number->get());
+    }
+    const auto* list = value.as_array();
+    if (list == nullptr || type != OptionType::list) return std::nullopt;
+    std::string all;
+    for (const auto& item : *list) {
+      const auto text = item.is_array() ? std::nullopt : text_of(item, OptionType::list);
+      if (!text) return std::nullopt;
+      all += (all.empty() ? "" : ",") + *text;
+    }
+    return all;
   }
 
-  /// Returns false when there is no such option.
-  bool set_option(std::vector<BoundOption>& options, std::string_view name,
-                  const toml::node& value) const {
-    const auto option = std::ranges::find(options, name, &BoundOption::name);
-    if (option == options.end()) return false;
-    const std::string text = text_of(value);
+  static std::string_view words_of(OptionType type) {
+    constexpr std::string_view words[] = {"true or false",
+                                          "a whole number",
+                                          "a number",
+                                          "text in quotes",
+                                          "text in quotes, or a list of such",
+                                          "text in quotes, or a number"};
+    return words[static_cast<std::size_t>(type)];
+  }
+
+  /// Sets an option, or notes what is wrong.
+  void set_option(std::vector<BoundOption>& options, const std::vector<std::string>& known,
+                  const std::string& where, const toml::key& key, const toml::node& value) {
+    const auto option = std::ranges::find(options, key.str(), &BoundOption::name);
+    if (option == options.end()) {
+      return mistake(line_of(key), where,
+                     fmt::format("\"{}\" is not a key here{}", shown(key.str()),
+                                 did_you_mean(key.str(), known)));
+    }
+    const auto text = text_of(value, option->type);
+    if (!text) {
+      return mistake(line_of(key), where,
+                     fmt::format("{} is {}", key.str(), words_of(option->type)));
+    }
     try {
-      option->set(text);
+      option->set(*text);
+      if (option->role != FileRole::none) option->set(resolved(*text));
     } catch (const Error& error) {
-      fail_at(at(value), "{}: {}", name, error.what());
+      mistake(line_of(key), where, fmt::format("{}: {}", key.str(), error.what()));
     }
-    return true;
   }
 
   std::string resolved(const std::string& file) const {
@@ -128,123 +224,163 @@ class Loader {
     return (folder_ / file).string();
   }
 
-  std::vector<std::string> names_of(const toml::node& value) const {
+  /// A path that is no option of a struct, such as a source's file.
+  template <typename File>
+  void set_file(File& file, const std::string& where, const toml::key& key,
+                const toml::node& value) {
+    std::vector<BoundOption> options;
+    detail::OptionGatherer{options}(std::string(key.str()).c_str(), file, "FILE", "");
+    set_option(options, {}, where, key, value);
+  }
+
+  std::vector<std::string> names_of(const std::string& where, const toml::key& key,
+                                    const toml::node& value) {
     std::vector<std::string> names;
     if (const auto* text = value.as_string()) {
       names.push_back(text->get());
     } else if (const auto* list = value.as_array()) {
       for (const auto& item : *list) {
         const auto* name = item.as_string();
-        if (name == nullptr)
-          fail_at(at(item), "from names sources or series: from = [\"a\", \"b\"]");
-        names.push_back(name->get());
+        if (name != nullptr) names.push_back(name->get());
+        if (name == nullptr) names.clear();
+        if (name == nullptr) break;
       }
     }
-    if (names.empty()) fail_at(at(value), "from names a source or series: from = \"tide\"");
+    if (names.empty()) {
+      mistake(line_of(key), where,
+              "from names a source or series, or several: from = \"tide\", from = [\"a\", \"b\"]");
+    }
     return names;
   }
 
-  void load_source(const std::string& name, const toml::table& table, const At& where,
+  /// The options of a step, or of a stamp, from a table of them.
+  void load_options(std::vector<BoundOption> options, const std::string& where,
+                    const toml::key& key, const toml::node& value) {
+    const toml::table* table = value.as_table();
+    if (table == nullptr) {
+      return mistake(
+          line_of(key), where,
+          fmt::format("the options of {} are a table: {} = {{ … }}", key.str(), key.str()));
+    }
+    std::vector<std::string> known;
+    for (const auto& option : options) known.push_back(option.name);
+    for (const auto& [name, own] : *table) set_option(options, known, where, name, own);
+  }
+
+  void load_source(const std::string& name, const toml::table& table, std::int64_t line,
                    const ReadOptions& defaults) {
     PlanSource source;
     source.name = name;
     source.read = defaults;
+    source.line = line;
+    const std::string where = "source " + shown(name);
     auto options = bind_options(source.read);
     for (auto& option : bind_options(source.limits)) options.push_back(std::move(option));
-    std::vector<std::string> known{"file"};
+    std::vector<std::string> known{"file", "stamp", "reshape"};
     for (const auto& option : options) known.push_back(option.name);
+    bool has_file = false;
     for (const auto& [key, value] : table) {
       if (key == "file") {
-        source.file = resolved(text_of(value));
-      } else if (!set_option(options, key.str(), value)) {
-        unknown(key, known);
+        has_file = true;
+        set_file(source.file, where, key, value);
+      } else if (key == "stamp") {
+        load_options(bind_options(source.stamp.emplace()), where, key, value);
+      } else if (key == "reshape") {
+        source.reshape = Reshape{.into = Reshape::Into::long_rows};
+        load_options(bind_options(*source.reshape), where, key, value);
+      } else {
+        set_option(options, known, where, key, value);
       }
     }
-    if (source.file.empty()) fail_at(where, "source.{} has no file: file = \"{}.csv\"", name, name);
-    if (!source.limits.rejects.empty()) source.limits.rejects = resolved(source.limits.rejects);
-    lines_[name] = where;
+    if (!has_file) mistake(line, where, fmt::format("has no file: file = \"{}.csv\"", shown(name)));
+    if (source.reshape && source.reshape->into != Reshape::Into::long_rows) {
+      mistake(line, where, "reshape of a source is into long: its columns are times");
+    }
+    if (source.stamp && source.reshape) {
+      mistake(line, where, "has its times from stamp or from reshape, not from both");
+    }
     plan_.sources.push_back(std::move(source));
   }
 
-  Step load_step(const toml::node& node) const {
+  void load_step(const toml::node& node, const std::string& where, PlanSeries& series) {
     const toml::table* table = node.as_table();
     if (table == nullptr || table->size() != 1) {
-      fail_at(at(node),
-              "a step is a table of one key, its name: {{ fill = {{ how = \"linear\" }} }}");
+      return mistake(line_of(node), where,
+                     "a step is a table of one key, its name: { fill = { how = \"linear\" } }");
     }
     const auto only = table->begin();
     const toml::key& key = only->first;
-    const toml::node& value = only->second;
-    Step step;
     try {
-      step = make_step(key.str());
+      PlanStep step{make_step(key.str(), kinds_), line_of(key)};
+      load_options(step.step.options(), where + ", " + std::string(key.str()), key, only->second);
+      series.steps.push_back(std::move(step));
     } catch (const Error& error) {
-      fail_at(at(key), "{}", error.what());
+      mistake(line_of(key), where, error.what());
     }
-    const toml::table* options_table = value.as_table();
-    if (options_table == nullptr) {
-      fail_at(at(value), "the options of {} are a table: {{ {} = {{ … }} }}", key.str(), key.str());
-    }
-    auto options = bind_options(step);
-    std::vector<std::string> known;
-    for (const auto& option : options) known.push_back(option.name);
-    for (const auto& [name, option_value] : *options_table) {
-      if (!set_option(options, name.str(), option_value)) unknown(name, known);
-    }
-    if (auto* clip = std::get_if<Clip>(&step); clip != nullptr && !clip->changes.empty()) {
-      clip->changes = resolved(clip->changes);
-    }
-    if (auto* resampling = std::get_if<Resample>(&step);
-        resampling != nullptr && resampling->days.given()) {
-      WorkingDays& days = resampling->days;
-      if (!days.holidays.empty()) days.holidays = resolved(days.holidays);
-      resampling->calendar = read_calendar(days);
-    }
-    return step;
   }
 
-  void load_series(const std::string& name, const toml::table& table, const At& where) {
+  void load_series(const std::string& name, const toml::table& table, std::int64_t line) {
     PlanSeries series;
     series.name = name;
+    series.line = line;
+    const std::string where = "series " + shown(name);
+    bool has_from = false;
     for (const auto& [key, value] : table) {
       if (key == "from") {
-        series.from = names_of(value);
+        has_from = true;
+        series.from = names_of(where, key, value);
+      } else if (key == "called" && value.is_string()) {
+        series.called = value.as_string()->get();
+      } else if (key == "steps" && value.is_array()) {
+        for (const auto& step : *value.as_array()) load_step(step, where, series);
       } else if (key == "steps") {
-        const toml::array* steps = value.as_array();
-        if (steps == nullptr) fail_at(at(value), "steps is a list of steps: [ {{ fill = {{}} }} ]");
-        for (const auto& step : *steps) series.steps.push_back(load_step(step));
+        mistake(line_of(key), where, "steps is a list of steps: [ { fill = {} } ]");
       } else {
-        unknown(key, {"from", "steps"});
+        const std::vector<std::string> known{"from", "steps", "called"};
+        mistake(line_of(key), where,
+                fmt::format("\"{}\" is not a key here{}", shown(key.str()),
+                            did_you_mean(key.str(), known)));
       }
     }
-    if (series.from.empty()) fail_at(where, "series.{} has no from: from = \"tide\"", name);
+    if (!has_from) mistake(line, where, "has no from: from = \"tide\"");
     check_steps(series, where);
-    lines_[name] = where;
     plan_.series.push_back(std::move(series));
   }
 
-  void check_steps(const PlanSeries& series, const At& where) const {
-    const bool several = series.from.size() > 1;
-    if (several && (series.steps.empty() || !std::holds_alternative<Join>(series.steps[0]))) {
-      fail_at(where, "series.{} is made from several; its first step is a join", series.name);
+  void check_steps(const PlanSeries& series, const std::string& where) {
+    std::size_t inputs = series.from.size();
+    if (inputs > 1 && series.steps.empty()) {
+      mistake(series.line, where,
+              "is made from several; its first step brings them together: join");
     }
     for (std::size_t i = 0; i < series.steps.size(); ++i) {
-      const Step& step = series.steps[i];
-      if (std::holds_alternative<Join>(step) && (i > 0 || !several)) {
-        fail_at(where, "series.{}: join is the first step of a series made from several",
-                series.name);
+      const auto& [step, line] = series.steps[i];
+      const Inputs takes = step.inputs();
+      const std::string own = where + ", " + std::string(step.name());
+      if (inputs != 0 && inputs < takes.least) {
+        mistake(
+            line, own,
+            fmt::format("takes at least {} series; it is the first step of one that is made from "
+                        "several: from = [\"a\", \"b\"]",
+                        takes.least));
       }
-      if (std::holds_alternative<Settle>(step) && i > 0) {
-        fail_at(where, "series.{}: settle is the first step of a series made from one source",
-                series.name);
+      if (inputs > takes.most) {
+        mistake(line, own,
+                "takes one series, and this one is made from several; its first step is a join");
       }
+      if (step.makes_table() && i + 1 < series.steps.size()) {
+        mistake(line, own, "makes a table, which nothing goes on from; it is the last step");
+      }
+      inputs = 1;
     }
   }
 
-  void load_output(const std::string& name, const toml::table& table, const At& where) {
+  void load_output(const std::string& name, const toml::table& table, std::int64_t line) {
     PlanOutput output;
     output.name = name;
     output.from = {name};
+    output.line = line;
+    const std::string where = "output " + shown(name);
     auto write_options = bind_options(output.write);
     auto look_options = bind_options(output.look);
     const bool figure = table.contains("figure");
@@ -252,62 +388,65 @@ class Loader {
     for (const auto& option : figure ? look_options : write_options) known.push_back(option.name);
     for (const auto& [key, value] : table) {
       if (key == "from") {
-        output.from = names_of(value);
+        output.from = names_of(where, key, value);
       } else if (key == "file") {
-        output.file = resolved(text_of(value));
+        set_file(output.file, where, key, value);
       } else if (key == "figure") {
-        output.figure = resolved(text_of(value));
-      } else if (!set_option(figure ? look_options : write_options, key.str(), value)) {
-        unknown(key, known);
+        set_file(output.figure, where, key, value);
+      } else {
+        set_option(figure ? look_options : write_options, known, where, key, value);
       }
     }
-    if (output.file.empty() == output.figure.empty()) {
-      fail_at(where, "output.{} has either a file or a figure", name);
+    if (!table.contains("file") && !figure) mistake(line, where, "has either a file or a figure");
+    if (table.contains("file") && figure) mistake(line, where, "has a file or a figure, not both");
+    if (!figure && output.from.size() > 1) {
+      mistake(line, where, "a file holds one series; join them first");
     }
-    if (!output.file.empty() && output.from.size() > 1) {
-      fail_at(where, "output.{}: a file holds one series; join them first", name);
-    }
-    output_lines_[name] = where;
     plan_.outputs.push_back(std::move(output));
   }
 
-  /// Every name that is used is there, and none stands for two things.
-  void check_names() const {
+  /// Every name that is used is there, none stands for two things, and a table is no series.
+  void check_names() {
     std::vector<std::string> names;
+    std::set<std::string> tables;
     for (const auto& source : plan_.sources) names.push_back(source.name);
     for (const auto& series : plan_.series) {
       if (std::ranges::find(names, series.name) != names.end()) {
-        fail_at(lines_.at(series.name), "\"{}\" is a source and a series; rename one", series.name);
+        mistake(series.line, "",
+                fmt::format("\"{}\" is a source and a series; rename one", shown(series.name)));
       }
       names.push_back(series.name);
+      if (!series.steps.empty() && series.steps.back().step.makes_table())
+        tables.insert(series.name);
     }
-    const auto check = [&](const std::string& name, const At& where, const char* what) {
+    const auto check = [&](const std::string& name, std::int64_t line, const std::string& where,
+                           const char* what) {
       if (std::ranges::find(names, name) != names.end()) return;
-      fail_at(where, "{} \"{}\" is neither a source nor a series{}", what, name,
-              did_you_mean(name, names));
+      mistake(line, where,
+              fmt::format("{} \"{}\" is neither a source nor a series{}", what, shown(name),
+                          did_you_mean(name, names)));
     };
     for (const auto& series : plan_.series) {
-      for (const auto& name : series.from) check(name, lines_.at(series.name), "from");
-      if (!series.steps.empty() && std::holds_alternative<Settle>(series.steps[0]) &&
-          std::ranges::find(plan_.sources, series.from[0], &PlanSource::name) ==
-              plan_.sources.end()) {
-        fail_at(lines_.at(series.name), "series.{}: settle goes with a source; {} is a series",
-                series.name, series.from[0]);
+      const std::string where = "series " + shown(series.name);
+      for (const auto& name : series.from) {
+        check(name, series.line, where, "from");
+        if (tables.contains(name)) {
+          mistake(series.line, where,
+                  fmt::format("{} is a table, which nothing goes on from", name));
+        }
       }
     }
-    std::set<std::string> files;
     for (const auto& output : plan_.outputs) {
-      const At& where = output_lines_.at(output.name);
+      const std::string where = "output " + shown(output.name);
       for (const auto& name : output.from) {
-        check(name, where, output.from == std::vector{output.name} ? "output" : "from");
+        check(name, output.line, where,
+              output.from == std::vector{output.name} ? "output" : "from");
       }
-      if (!output.look.over.empty()) check(output.look.over, where, "over");
-      const std::string& file = output.file.empty() ? output.figure : output.file;
-      if (!files.insert(file).second) fail_at(where, "two outputs go to {}", file);
+      if (!output.look.over.empty()) check(output.look.over, output.line, where, "over");
     }
   }
 
-  /// Puts series after those that they are made from. Throws when one is made from itself.
+  /// Puts series after those that they are made from, or notes that one is made from itself.
   void order_series() {
     std::vector<PlanSeries> ordered;
     std::set<std::string> done;
@@ -318,14 +457,15 @@ class Loader {
       if (const auto again = std::ranges::find(path, name); again != path.end()) {
         std::vector<std::string> around(again, path.end());
         around.push_back(name);
-        fail_at(lines_.at(name), "series are made from themselves: {}",
-                fmt::join(around, " from "));
+        done.insert(name);
+        return mistake(
+            series->line, "series " + shown(name),
+            fmt::format("series are made from themselves: {}", fmt::join(around, " from ")));
       }
       path.push_back(name);
       for (const auto& from : series->from) visit(from);
       path.pop_back();
-      done.insert(name);
-      ordered.push_back(*series);
+      if (done.insert(name).second) ordered.push_back(*series);
     };
     for (const auto& series : plan_.series) visit(series.name);
     plan_.series = std::move(ordered);
@@ -333,13 +473,15 @@ class Loader {
 
   std::string path_;
   fs::path folder_;
+  std::span<const StepKind> kinds_;
   Plan plan_;
-  std::map<std::string, At> lines_;
-  std::map<std::string, At> output_lines_;
+  std::vector<Mistake> mistakes_;
 };
 
 }  // namespace
 
-Plan load_plan(const std::string& path) { return Loader(path).load(); }
+Plan load_plan(const std::string& path, std::span<const StepKind> steps) {
+  return Loader(path, steps).load();
+}
 
 }  // namespace zerobeat

@@ -1,314 +1,252 @@
 #include <algorithm>
-#include <chrono>
 #include <filesystem>
-#include <map>
-#include <optional>
-#include <sstream>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/plan/plan.hpp>
+#include <zerobeat/view/plot.hpp>
+#include <zerobeat/view/report.hpp>
 
 #include "base/aligned.hpp"
+#include "plan/making.hpp"
+#include "plan/paths.hpp"
 
 namespace zerobeat {
 
 namespace {
 
-namespace fs = std::filesystem;
-
-void make_folder_of(const std::string& file) {
-  const fs::path folder = fs::path(file).parent_path();
-  if (folder.empty()) return;
-  std::error_code error;
-  fs::create_directories(folder, error);
-  if (error) fail_output("{}: its folder can't be made: {}", file, error.message());
-}
-
 void refuse_looking_ahead(const Plan& plan) {
+  std::string all;
   for (const auto& series : plan.series) {
-    for (const Step& step : series.steps) {
-      const Reach own = reach(step);
-      if (own.causal()) continue;
-      fail_usage("--causal: {}: series {}: {} looks ahead: {}", plan.path, series.name,
-                 to_text(step), to_text(own.ahead));
+    for (const auto& own : series.steps) {
+      const Reach reach = own.step.reach();
+      if (reach.causal()) continue;
+      all += fmt::format("{}{}--causal: {} looks ahead: {}", all.empty() ? "" : "\n",
+                         detail::place_of(plan, own.line, series.name, {}), to_text(own.step),
+                         to_text(reach.ahead));
+      break;
+    }
+  }
+  if (!all.empty()) throw Error(Error::Kind::usage, all);
+}
+
+/// The sinks and forms of all outputs are known before anything is read.
+void check_outputs(const Plan& plan) {
+  for (const auto& output : plan.outputs) {
+    if (!output.file.empty()) {
+      sink_for(output.file.path, output.write);
+    } else {
+      check_figure_path(output.figure.path);
     }
   }
 }
 
-/// A source, read, and settled as the series that use it ask.
-class SourceRun {
+/// Files that are being written, to be put in place together.
+class Outputs {
  public:
-  SourceRun(const PlanSource& source, std::vector<LedgerLine>& ledger) : source_(source) {
-    const auto start = std::chrono::steady_clock::now();
-    records_ = read_records(source.file, source.read);
-    records_->name = source.name;
-    StepAccount step;
-    step.step = "read";
-    step.what = fs::path(source.file).filename().string();
-    step.rows_in = records_->source->records;
-    step.rows_out = records_->source->kept;
-    step.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-    ledger.push_back({source.name, step});
+  /// The outputs of a plan's file may stand in folders that are not there yet.
+  Outputs(std::size_t most, bool make_folders) : make_folders_(make_folders) {
+    open_.reserve(most);
   }
 
-  const Timeline& settled(const Settle& options) {
-    for (const auto& [own, timeline] : settled_) {
-      if (own == options) return timeline;
-    }
-    settled_.emplace_back(options, settle(*records_, options));
-    return settled_.back().second;
+  Output& open(const std::string& path) {
+    if (make_folders_) detail::make_folder_of(path);
+    if (path != "-") written_.push_back(path);
+    return open_.emplace_back(path);
   }
-
-  /// Writes what was set aside, of every way that it was settled, and checks the limits.
-  void set_aside() const {
-    std::vector<std::shared_ptr<const SourceAccount>> accounts;
-    for (const auto& [options, timeline] : settled_) {
-      accounts.push_back(timeline.account().sources.front());
-    }
-    if (accounts.empty()) accounts.push_back(records_->source);
-    if (!source_.limits.rejects.empty()) {
-      // Settling differs only in what it rejects further.
-      const auto most = *std::ranges::max_element(
-          accounts, {}, [](const auto& account) { return account->faults.size(); });
-      make_folder_of(source_.limits.rejects);
-      Output output(source_.limits.rejects);
-      write_rejects_header(output);
-      write_rejects(*most, output);
-      output.commit();
-    }
-  }
-
-  void check() const {
-    if (settled_.empty()) return check_limits(*records_->source, source_.limits);
-    for (const auto& [options, timeline] : settled_) {
-      check_limits(*timeline.account().sources.front(), source_.limits);
-    }
-  }
+  void commit() { commit_all(open_); }
+  const std::vector<std::string>& written() const { return written_; }
+  bool reader_gone() const { return std::ranges::any_of(open_, &Output::reader_gone); }
 
  private:
-  const PlanSource& source_;
-  std::optional<Records> records_;
-  std::vector<std::pair<Settle, Timeline>> settled_;
+  bool make_folders_;
+  std::vector<Output> open_;
+  std::vector<std::string> written_;
 };
 
-/// Makes every series of a plan.
-class PlanRun {
- public:
-  PlanRun(const Plan& plan, RunResult& result) : plan_(plan), result_(result) {
-    for (const auto& source : plan.sources) {
-      sources_.emplace(source.name, SourceRun(source, result.ledger));
+void write_output(const PlanOutput& output, detail::Making& making, const RunOptions& options,
+                  Outputs& outputs) {
+  if (!output.file.empty()) {
+    const detail::Product* product = making.product(output.from[0]);
+    if (product == nullptr) return;
+    WriteOptions write_options = output.write;
+    const std::string& path = output.file.path;
+    if (product->table && path == "-" && options.text_tables && write_options.to == "auto") {
+      write_options.to = "text";
     }
-    // All ways of settling first: what they reject is set aside before anything can fail.
-    for (const auto& series : plan.series) {
-      for (const auto& name : series.from) {
-        if (const auto source = sources_.find(name); source != sources_.end()) {
-          source->second.settled(settling_of(series));
-        }
-      }
+    Output& file = outputs.open(path);
+    if (product->table) {
+      write(*product->table, file, path, write_options, product->zone);
+    } else {
+      write(*product->timeline, file, path, write_options);
     }
-    for (const auto& [name, source] : sources_) source.set_aside();
-    for (const auto& [name, source] : sources_) source.check();
-    for (const auto& series : plan.series) make(series);
+    return;
   }
-
-  const Timeline& timeline(const std::string& name) {
-    if (const auto made = result_.series.find(name); made != result_.series.end()) {
-      return made->second;
-    }
-    return sources_.at(name).settled(Settle{});
+  std::vector<Timeline> timelines;
+  for (const auto& name : output.from) {
+    const detail::Product* product = making.product(name);
+    if (product == nullptr) return;
+    if (!product->timeline) fail_usage("{} is a table, and is not drawn; see by", name);
+    timelines.push_back(*product->timeline);
   }
-
-  /// Files of changes that clip steps ask for.
-  const std::map<std::string, std::vector<ClipChange>>& changes() const { return changes_; }
-
- private:
-  static Settle settling_of(const PlanSeries& series) {
-    if (series.steps.empty()) return {};
-    const auto* settle = std::get_if<Settle>(&series.steps[0]);
-    return settle == nullptr ? Settle{} : *settle;
+  std::optional<Timeline> over;
+  if (!output.look.over.empty()) {
+    const detail::Product* product = making.product(output.look.over);
+    if (product == nullptr) return;
+    if (!product->timeline) fail_usage("{} is a table, and is not drawn", output.look.over);
+    over = product->timeline;
   }
-
-  void make(const PlanSeries& series) {
-    const auto input = [&](const std::string& name) -> const Timeline& {
-      const auto source = sources_.find(name);
-      if (source == sources_.end()) return result_.series.at(name);
-      return source->second.settled(settling_of(series));
-    };
-    Timeline timeline = input(series.from[0]);
-    std::vector<Timeline> others;
-    for (std::size_t i = 1; i < series.from.size(); ++i) others.push_back(input(series.from[i]));
-    std::size_t noted = timeline.account().steps.size();
-    if (sources_.contains(series.from[0])) noted = 0;  // its settling is a step of this series
-    for (const Step& step : series.steps) {
-      if (std::holds_alternative<Settle>(step)) continue;
-      timeline = apply(timeline, others, step);
-    }
-    for (std::size_t i = noted; i < timeline.account().steps.size(); ++i) {
-      result_.ledger.push_back({series.name, timeline.account().steps[i]});
-    }
-    result_.series.emplace(series.name, timeline.named(series.name));
+  StepAccount did{.step = "plot", .what = describe_options(output.look), .series = output.name};
+  for (const auto& timeline : timelines) {
+    did.rows_in += static_cast<std::int64_t>(timeline.rows());
   }
+  did.notes = plot(timelines, over ? &*over : nullptr, output.look,
+                   outputs.open(output.figure.path), output.figure.path);
+  if (!did.notes.empty()) making.note(std::move(did));
+}
 
-  Timeline apply(const Timeline& in, const std::vector<Timeline>& others, const Step& step) {
-    if (const auto* own = std::get_if<Resample>(&step)) return resample(in, *own);
-    if (const auto* own = std::get_if<Join>(&step)) return join(in, others, *own);
-    if (const auto* own = std::get_if<Thin>(&step)) return thin(in, *own);
-    if (const auto* own = std::get_if<Reshape>(&step)) return reshape(in, *own);
-    if (const auto* own = std::get_if<Fill>(&step)) return fill(in, *own);
-    if (const auto* own = std::get_if<Roll>(&step)) return roll(in, *own);
-    if (const auto* own = std::get_if<Lag>(&step)) return lag(in, *own);
-    const Clip& clipping = std::get<Clip>(step);
-    return clip(in, clipping, clipping.changes.empty() ? nullptr : &changes_[clipping.changes]);
-  }
-
-  const Plan& plan_;
-  RunResult& result_;
-  std::map<std::string, SourceRun> sources_;
-  std::map<std::string, std::vector<ClipChange>> changes_;
-};
-
-std::string seconds_text(double seconds) {
-  if (seconds < 1e-3) return fmt::format("{:.0f} us", seconds * 1e6);
-  if (seconds < 1) return fmt::format("{:.1f} ms", seconds * 1e3);
-  return fmt::format("{:.2f} s", seconds);
+void write_account(const Account& account, const std::string& path, Outputs& outputs) {
+  outputs.open(path).write(account_json(account));
 }
 
 }  // namespace
 
-RunResult run_plan(const Plan& plan, const RunOptions& options) {
-  if (options.causal) refuse_looking_ahead(plan);
-  RunResult result;
-  PlanRun run(plan, result);
+namespace detail {
 
-  // Every output is written beside its place; then all are put in place.
-  std::vector<Output> outputs;
-  const auto open = [&](const std::string& file) -> Output& {
-    make_folder_of(file);
-    result.written.push_back(file);
-    return outputs.emplace_back(file);
-  };
-  outputs.reserve(plan.outputs.size() + run.changes().size());
-  for (const auto& output : plan.outputs) {
-    if (!output.file.empty()) {
-      write_csv(run.timeline(output.from[0]), open(output.file), output.write);
-      continue;
+void make_folder_of(const std::string& file) {
+  const std::filesystem::path folder = std::filesystem::path(file).parent_path();
+  if (folder.empty()) return;
+  std::error_code error;
+  std::filesystem::create_directories(folder, error);
+  if (error) fail_output("{}: its folder can't be made: {}", shown(file, 200), error.message());
+}
+
+}  // namespace detail
+
+RunResult run_plan(const Plan& given, const RunOptions& options) {
+  if (options.causal) refuse_looking_ahead(given);
+  detail::check_paths(given, options);
+  check_outputs(given);
+  const Plan plan = detail::with_date_columns(given);
+  detail::Making making(plan, options);
+  try {
+    making.read_sources();
+  } catch (const Error& error) {
+    // What became of the records is told even when they were too bad to go on with.
+    if (error.kind() == Error::Kind::limit && !options.account.empty()) {
+      Outputs outputs(1, !plan.path.empty());
+      write_account(making.account(), options.account.path, outputs);
+      outputs.commit();
     }
-    if (!options.draw_figure) fail_usage("{}: this program draws no figures", output.figure);
-    std::vector<Timeline> timelines;
-    for (const auto& name : output.from) timelines.push_back(run.timeline(name).named(name));
-    const Timeline* over = output.look.over.empty() ? nullptr : &run.timeline(output.look.over);
-    options.draw_figure(timelines, over, output.look, open(output.figure), output.figure);
+    throw;
   }
-  for (const auto& [file, changes] : run.changes()) write_changes(changes, open(file));
-  for (Output& output : outputs) output.commit();
+  making.make_series();
+
+  // Every output is written beside its place, what can't be taken back last; then all are put in
+  // place together.
+  Outputs outputs(plan.outputs.size() + making.beside().size() + 2, !plan.path.empty());
+  const auto write_one = [&](const PlanOutput& output) {
+    try {
+      write_output(output, making, options, outputs);
+    } catch (const Error& error) {
+      if (error.kind() != Error::Kind::usage) throw;
+      const std::string what = output.file.empty() ? "plot: " : "";
+      making.add_mistake(
+          plan.path.empty()
+              ? what
+              : fmt::format("{}output {}: ", detail::place_of(plan, output.line, "", ""),
+                            output.name),
+          error);
+    }
+  };
+  const auto is_direct = [](const PlanOutput& output) { return output.file.path == "-"; };
+  for (const auto& output : plan.outputs) {
+    if (!is_direct(output)) write_one(output);
+  }
+  making.check_mistakes();
+  for (const SideTable& side : making.beside()) write_csv(side.table, outputs.open(side.file.path));
+  if (!options.as_plan.empty()) {
+    const std::string& path = options.as_plan.path;
+    outputs.open(path).write(plan_text(given, std::filesystem::path(path).parent_path().string()));
+  }
+  RunResult result;
+  result.account = making.account();
+  if (!options.account.empty()) write_account(result.account, options.account.path, outputs);
+  for (const auto& output : plan.outputs) {
+    if (is_direct(output)) write_one(output);
+  }
+  making.check_mistakes();
+  outputs.commit();
+
+  result.written = outputs.written();
   for (const auto& source : plan.sources) {
-    if (!source.limits.rejects.empty()) result.written.push_back(source.limits.rejects);
+    const std::string& rejects = source.limits.rejects.path;
+    if (!rejects.empty() && std::ranges::find(result.written, rejects) == result.written.end()) {
+      result.written.push_back(rejects);
+    }
+  }
+  result.reader_gone = outputs.reader_gone();
+  for (auto& [name, product] : making.series()) {
+    if (product.timeline) {
+      result.series.emplace(name, std::move(*product.timeline));
+    } else {
+      result.tables.emplace(name, std::move(*product.table));
+    }
   }
   return result;
 }
 
-std::string ledger_text(const std::vector<LedgerLine>& ledger) {
-  std::vector<std::vector<std::string>> rows{
-      {"series", "step", "options", "rows in", "rows out", "filled", "clipped", "time"}};
-  constexpr std::size_t widest = 60;
-  for (const auto& line : ledger) {
-    const StepAccount& step = line.step;
-    const auto count = [](std::int64_t n) { return n == 0 ? std::string("-") : grouped(n); };
-    std::string what = step.what;
-    if (what.size() > widest) what = what.substr(0, widest - 1) + "…";
-    rows.push_back({line.series, step.step, what, grouped(step.rows_in), grouped(step.rows_out),
-                    count(step.cells_filled), count(step.cells_clipped),
-                    seconds_text(step.seconds)});
+Judged judge_sources(const Plan& plan, const JudgeOptions& judging, const RunOptions& options) {
+  detail::check_paths(plan, options);
+  Judged judged;
+  Account account;
+  std::vector<detail::SourceRun> runs;
+  for (const auto& source : plan.sources) {
+    detail::SourceRun& run = runs.emplace_back(source, std::nullopt);
+    judged.judgements.push_back(run.judged(judging, options));
+    account.sources.push_back(run.account());
   }
-  std::string text = detail::aligned(rows, 3, 8);
-  for (const auto& line : ledger) {
-    for (const auto& note : line.step.notes) {
-      text += fmt::format("\n{}, {}: {}", line.series, line.step.step, note);
+  for (const auto& run : runs) run.set_aside(!plan.path.empty());
+  if (!options.account.empty()) {
+    Outputs outputs(1, !plan.path.empty());
+    write_account(account, options.account.path, outputs);
+    outputs.commit();
+  }
+  for (const auto& run : runs) {
+    try {
+      run.check();
+    } catch (const Error& error) {
+      judged.passed_limit = error;
+      break;
+    }
+  }
+  return judged;
+}
+
+std::string ledger_text(const Account& account) {
+  std::vector<std::vector<std::string>> rows{{"series", "step", "rows in", "rows out", "rejected",
+                                              "filled", "clipped", "time", "options"}};
+  const auto count = [](std::int64_t n) { return n == 0 ? std::string("-") : grouped(n); };
+  const auto time = [](double seconds) {
+    if (seconds < 1e-3) return fmt::format("{:.0f} us", seconds * 1e6);
+    if (seconds < 1) return fmt::format("{:.1f} ms", seconds * 1e3);
+    return fmt::format("{:.2f} s", seconds);
+  };
+  for (const auto& source : account.sources) {
+    rows.push_back({shown(source->name), "read", grouped(source->records),
+                    grouped(source->kept + source->merged), count(source->rejected), "-", "-",
+                    time(source->seconds), shown(source->source, 80)});
+  }
+  for (const auto& step : account.steps) {
+    rows.push_back({shown(step.series), step.step, grouped(step.rows_in), grouped(step.rows_out),
+                    "-", count(step.cells_filled), count(step.cells_clipped), time(step.seconds),
+                    shown(step.what, 400)});
+  }
+  std::string text = detail::aligned(rows, 2, 8);
+  for (const auto& step : account.steps) {
+    for (const auto& note : step.notes) {
+      text += fmt::format("\n{}, {}: {}", shown(step.series), step.step, note);
     }
   }
   return text;
-}
-
-std::string explain_plan(const Plan& plan) {
-  Plan head = plan;
-  for (auto& source : head.sources) {
-    source.read.head_bytes = std::size_t{1} << 20;
-    source.limits = {.rejects = "", .tolerate = Tolerable{100, true}};
-  }
-  for (auto& series : head.series) {
-    for (Step& step : series.steps) {
-      if (auto* clip = std::get_if<Clip>(&step)) clip->changes.clear();
-    }
-  }
-
-  std::string out;
-  for (const auto& source : plan.sources) {
-    out += fmt::format("source {}: {}\n", source.name, source.file);
-  }
-  // Each series is made step by step from the first part of its sources, to see its columns. What
-  // the first part can't tell (which way round its dates are, say) the whole may.
-  head.outputs.clear();
-  try {
-    RunResult tried;
-    PlanRun run(head, tried);
-  } catch (const Error&) {
-    for (auto& source : head.sources) source.read.head_bytes = 0;
-  }
-  const auto columns_after = [&](const PlanSeries& series, std::size_t steps) {
-    Plan part = head;
-    for (auto& own : part.series) {
-      if (own.name == series.name) own.steps.resize(steps);
-    }
-    const auto last = std::ranges::find(part.series, series.name, &PlanSeries::name);
-    part.series.erase(std::next(last), part.series.end());
-    RunResult made;
-    PlanRun run(part, made);
-    const Timeline& timeline = made.series.at(series.name);
-    std::string names = timeline.time_name();
-    if (timeline.has_key()) names += " " + timeline.key_name();
-    for (const auto& name : timeline.values().names()) names += " " + name;
-    return names;
-  };
-  std::map<std::string, std::string> looks_ahead;  // series that do, and which step
-  for (const auto& series : plan.series) {
-    out += fmt::format("\nseries {} from {}\n", series.name, fmt::join(series.from, ", "));
-    std::vector<std::vector<std::string>> rows{
-        {"step", "reach back", "reach ahead", "causal", "columns out"}};
-    std::vector<std::string> options{""};
-    std::string why;
-    for (const auto& from : series.from) {
-      if (looks_ahead.contains(from))
-        why = fmt::format("{}, which it is made from, looks ahead", from);
-    }
-    for (std::size_t i = 0; i < series.steps.size(); ++i) {
-      const Step& step = series.steps[i];
-      const Reach own = reach(step);
-      if (!own.causal() && why.empty()) why = fmt::format("{} looks ahead", step_name(step));
-      rows.push_back({std::string(step_name(step)), to_text(own.back), to_text(own.ahead),
-                      own.causal() ? "yes" : "no", columns_after(series, i + 1)});
-      options.push_back(
-          to_text(step).substr(std::min(to_text(step).size(), step_name(step).size() + 1)));
-    }
-    if (series.steps.empty()) {
-      rows.push_back({"(none)", "none", "none", "yes", columns_after(series, 0)});
-      options.emplace_back();
-    }
-    // The options of a step stand under it, so that the table stays narrow.
-    std::istringstream lines(detail::aligned(rows, 5, 5, "  "));
-    for (std::size_t i = 0; i < options.size(); ++i) {
-      std::string line;
-      std::getline(lines, line);
-      out += line + "\n";
-      if (!options[i].empty()) out += "      " + options[i] + "\n";
-    }
-    if (!why.empty()) looks_ahead[series.name] = why;
-    out += why.empty() ? "  causal: nothing later than t is used for t\n"
-                       : fmt::format("  not causal: {}\n", why);
-  }
-  for (const auto& output : plan.outputs) {
-    out += fmt::format("\noutput {} from {}: {}", output.name, fmt::join(output.from, ", "),
-                       output.file.empty() ? output.figure : output.file);
-  }
-  if (!plan.outputs.empty()) out += "\n";
-  return out;
 }
 
 }  // namespace zerobeat

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <limits>
 
-#include "clean/order_statistics.hpp"
+#include "take/order_statistics.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {

@@ -4,9 +4,9 @@
 
 #include <span>
 #include <vector>
-#include <zerobeat/table/take.hpp>
+#include <zerobeat/take/take.hpp>
 
-#include "regular/sums.hpp"
+#include "take/sums.hpp"
 
 namespace zerobeat::detail {
 

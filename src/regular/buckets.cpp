@@ -4,7 +4,7 @@
 
 #include <algorithm>
 #include <limits>
-#include <zerobeat/table/account.hpp>
+#include <zerobeat/base/text.hpp>
 
 #include "regular/row_search.hpp"
 #include "time/wide_instant.hpp"
@@ -16,8 +16,8 @@ namespace {
 /// N equal buckets over a span. Its end belongs to the last one, or its start to the first.
 class EqualBuckets {
  public:
-  EqualBuckets(Instant first, Instant last, std::int64_t n, Resample::Closed closed) : n_(n) {
-    const bool at_end = closed == Resample::Closed::end;
+  EqualBuckets(Instant first, Instant last, std::int64_t n, Resample::Edge closed) : n_(n) {
+    const bool at_end = closed == Resample::Edge::end;
     first_ = nanoseconds_of(first) - Wide(at_end);
     span_ = nanoseconds_of(last) + Wide(!at_end) - first_;
   }
@@ -61,7 +61,7 @@ class Finder {
         times_(timeline.times()),
         strands_(timeline.strands()),
         options_(options),
-        at_end_(options.closed == Resample::Closed::end),
+        at_end_(options.edge == Resample::Edge::end),
         out_(out) {}
 
   void run(const std::string& period) {
@@ -315,8 +315,8 @@ void check_options(const Resample& options) {
   if (!options.every && (options.anchor || options.week_starts || options.hours)) {
     fail_usage("--anchor, --week-starts and --hours go with --every");
   }
-  if (!options.every && options.closed == Resample::Closed::end && !options.buckets) {
-    fail_usage("--closed end goes with --every and --buckets; these buckets are closed by records");
+  if (!options.every && options.edge == Resample::Edge::end && !options.buckets) {
+    fail_usage("--edge end goes with --every and --buckets; these buckets are closed by records");
   }
   const auto is_weeks = [](const Period& period) {
     return period.days != 0 && period.days % 7 == 0;
@@ -383,7 +383,7 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options,
     first = std::min(first, timeline.times()[strand.begin]);
     last = std::max(last, timeline.times()[strand.end - 1]);
   }
-  const EqualBuckets equal(first, last, *options.buckets, options.closed);
+  const EqualBuckets equal(first, last, *options.buckets, options.edge);
   Finder(equal, timeline, options, out).run("--buckets " + to_text(*options.buckets));
   return out;
 }

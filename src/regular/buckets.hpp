@@ -42,6 +42,18 @@ void for_each_bucket(const Buckets& buckets, Work&& work) {
                     });
 }
 
+/// The same with memory that is kept from bucket to bucket: work(i, bucket, scratch).
+template <typename Scratch, typename Work>
+void for_each_bucket(const Buckets& buckets, Work&& work) {
+  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, buckets.all.size(), 64),
+                    [&](const tbb::blocked_range<std::size_t>& range) {
+                      Scratch scratch;
+                      for (std::size_t i = range.begin(); i != range.end(); ++i) {
+                        work(i, buckets.all[i], scratch);
+                      }
+                    });
+}
+
 /// The typical step of each strand.
 std::vector<std::optional<Nanoseconds>> typical_steps_of(const Timeline& timeline);
 

@@ -9,7 +9,7 @@
 #include "base/clones.hpp"
 #include "base/wide.hpp"
 #include "regular/row_search.hpp"
-#include "regular/sums.hpp"
+#include "take/sums.hpp"
 
 // The vectors below never leave this file, so that how they are passed on does not matter.
 #pragma GCC diagnostic ignored "-Wpsabi"

@@ -8,7 +8,7 @@
 #include "regular/parts.hpp"
 #include "regular/standing.hpp"
 #include "regular/statistics.hpp"
-#include "regular/sums.hpp"
+#include "take/sums.hpp"
 
 namespace zerobeat {
 
@@ -392,16 +392,24 @@ void add_parts(const Timeline& timeline, const Cells& cells, ProfileTable& out) 
 
 }  // namespace
 
+std::span<const Stat> Profile::statistics() {
+  static const std::vector<Stat> all = [] {
+    std::vector<Stat> own;
+    for (const Stat stat : detail::bucket_statistics()) {
+      if (stat != Stat::at) own.push_back(stat);
+    }
+    return own;
+  }();
+  return all;
+}
+
 ProfileTable profile(const Timeline& timeline, const Profile& options) {
   const auto start = std::chrono::steady_clock::now();
   if (options.by.empty())
     fail_usage("profile: say what it goes by: --by hour, or --by weekday,hour");
-  std::vector<Stat> allowed;
-  for (const Stat stat : detail::bucket_statistics()) {
-    if (stat != Stat::at) allowed.push_back(stat);
-  }
-  const auto takes = detail::plain_takes(resolve_takes(
-      options.take, timeline.values(), Stat::mean, allowed, "profile", "", timeline.key_name()));
+  const auto takes =
+      detail::plain_takes(resolve_takes(options.take, timeline.values(), Stat::mean,
+                                        Profile::statistics(), "profile", "", timeline.key_name()));
   const Cells cells(timeline, options);
   const auto cell_of_row = cells.of_rows();
   const std::size_t of_strand = cells.periods() * cells.size();
@@ -463,5 +471,22 @@ ProfileTable profile(const Timeline& timeline, const Profile& options) {
   out.account.steps.push_back(std::move(step));
   return out;
 }
+
+Made apply(std::span<const Timeline> in, const Profile& options) {
+  ProfileTable made = profile(in[0], options);
+  StepAccount did = made.account.last();
+  return Made(std::move(made.table), std::move(did));
+}
+
+std::optional<std::vector<std::string>> columns_needed(const Profile& options, std::string_view) {
+  auto names = columns_of(options.take);
+  if (!names) return names;
+  for (const Part& part : options.by) {
+    if (part.kind == Part::Kind::value) names->push_back(part.amount.column);
+  }
+  return names;
+}
+
+Reach reach(const Profile&) { return {ReachSide::whole(), ReachSide::whole()}; }
 
 }  // namespace zerobeat

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <charconv>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/regular/resample.hpp>
 
 #include "base/trim.hpp"
@@ -48,16 +49,16 @@ class Withholding {
 };
 
 Instant label_of(const Timeline& timeline, const Bucket& bucket, const Resample& options) {
-  switch (options.label) {
-    case Resample::Label::end:
+  switch (options.row_at) {
+    case Resample::RowAt::end:
       // A bucket that records close ends with its last one.
       return options.by_count || options.by_sum ? timeline.times()[bucket.end - 1] : bucket.stop;
-    case Resample::Label::middle: {
+    case Resample::RowAt::middle: {
       const auto length =
           static_cast<Wide>(nanoseconds_of(bucket.stop)) - nanoseconds_of(bucket.start);
       return bucket.start + Nanoseconds(static_cast<std::int64_t>(length / 2));
     }
-    case Resample::Label::start:
+    case Resample::RowAt::start:
       break;
   }
   return bucket.start;
@@ -199,6 +200,8 @@ std::string to_text(const Amount& amount) {
   return fmt::format("{}:{}", amount.column, amount.size);
 }
 
+std::span<const Stat> Resample::statistics() { return detail::bucket_statistics(); }
+
 Timeline resample(const Timeline& timeline, const Resample& options) {
   StepTimer timer("resample", describe_options(options), timeline);
   detail::check_options(options);
@@ -207,9 +210,23 @@ Timeline resample(const Timeline& timeline, const Resample& options) {
                to_text(*options.by_value));
   }
   const bool levels_named = options.every && options.every->levels.size() > 1;
-  const auto takes = detail::plain_takes(resolve_takes(options.take, timeline.values(), Stat::mean,
-                                                       detail::bucket_statistics(), "resample",
-                                                       timeline.time_name(), timeline.key_name()));
+  for (const Take& take : options.take) {
+    if (take.source.empty() || take.source == timeline.name()) continue;
+    fail_usage("--take {}:{}: there is no source {}; this one is {}", take.source, to_text(take),
+               take.source, timeline.name());
+  }
+  const auto takes = detail::plain_takes(resolve_takes(
+      takes_of(options.take, timeline.name()), timeline.values(), Stat::mean,
+      detail::bucket_statistics(), "resample", timeline.time_name(), timeline.key_name()));
+  if (options.take.empty() && takes.size() < timeline.values().names().size()) {
+    std::string left_out;
+    for (const auto& name : timeline.values().names()) {
+      if (timeline.values().column(name).is_numeric()) continue;
+      left_out += (left_out.empty() ? "" : ", ") + shown(name);
+    }
+    timer.note("columns without numbers were left out: " + left_out +
+               "; --take takes first, last, mode or count of them");
+  }
   for (const Take& take : takes) {
     const bool taken = (levels_named && take.name == "level") ||
                        (options.partial == Resample::Partial::mark && take.name == "partial");
@@ -233,7 +250,19 @@ Timeline resample(const Timeline& timeline, const Resample& options) {
   return timer.finish(merged(levels, periods));
 }
 
+std::optional<std::vector<std::string>> columns_needed(const Resample& options,
+                                                       std::string_view source) {
+  auto names = columns_of(takes_of(options.take, source));
+  if (!names) return names;
+  if (options.by_sum) names->push_back(options.by_sum->column);
+  if (options.by_value) names->push_back(options.by_value->column);
+  return names;
+}
+
 Reach reach(const Resample& options) {
+  if (options.by_value || (options.every && options.every->levels.empty())) {
+    return {ReachSide::whole(), ReachSide::whole()};
+  }
   // The typical step is the whole strand's.
   const bool whole =
       !options.every || options.partial != Resample::Partial::keep || options.min_coverage ||
@@ -241,12 +270,16 @@ Reach reach(const Resample& options) {
                           [](const Take& take) { return detail::goes_by_standing(take.stat); });
   if (whole) return {ReachSide::whole(), ReachSide::whole()};
   const ReachSide bucket = ReachSide::of(Extent(longest_first(options.every->levels)[0]));
-  switch (options.label) {
-    case Resample::Label::start:
+  if (options.empty == Resample::Empty::keep) {
+    return {options.row_at == Resample::RowAt::start ? ReachSide::none() : bucket,
+            ReachSide::whole()};
+  }
+  switch (options.row_at) {
+    case Resample::RowAt::start:
       return {{}, bucket};
-    case Resample::Label::end:
+    case Resample::RowAt::end:
       return {bucket, {}};
-    case Resample::Label::middle:
+    case Resample::RowAt::middle:
       break;
   }
   return {bucket, bucket};

@@ -6,7 +6,7 @@
 
 #include "base/wide.hpp"
 #include "regular/row_search.hpp"
-#include "regular/sums.hpp"
+#include "take/sums.hpp"
 
 namespace zerobeat::detail {
 

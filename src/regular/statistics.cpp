@@ -33,6 +33,11 @@ Column numbers_of(std::span<const Value> all, double (*number)(const Value&)) {
   return numbers_of(std::move(values));
 }
 
+struct BucketScratch {
+  std::vector<double> some;
+  std::vector<Instant> their_times;
+};
+
 /// The takes of one column that are of its numbers, in one pass over each bucket.
 void take_numbers(const Timeline& timeline, const Buckets& buckets, const Column& column,
                   std::span<const Take> takes, std::span<const std::size_t> places, Taken& out) {
@@ -44,27 +49,29 @@ void take_numbers(const Timeline& timeline, const Buckets& buckets, const Column
   });
   std::vector<Buffer<double>> results;
   for (std::size_t k = 0; k < places.size(); ++k) results.emplace_back(buckets.all.size());
-  for_each_bucket(buckets, [&](std::size_t i, const Bucket& bucket) {
-    thread_local std::vector<double> some;
-    thread_local std::vector<Instant> their_times;
-    std::span<const double> readings = values.subspan(bucket.begin, bucket.end - bucket.begin);
-    std::span<const Instant> own_times = times.subspan(bucket.begin, readings.size());
-    if (!numbers.validity().all()) {
-      some.clear();
-      their_times.clear();
-      for (std::size_t row = bucket.begin; row < bucket.end; ++row) {
-        if (!numbers.valid(row)) continue;
-        some.push_back(values[row]);
-        if (with_times) their_times.push_back(times[row]);
-      }
-      readings = some;
-      own_times = their_times;
-    }
-    BucketNumbers numbers_here(readings, own_times);
-    for (std::size_t k = 0; k < places.size(); ++k) {
-      results[k][i] = numbers_here(takes[places[k]]);
-    }
-  });
+  // What is kept from bucket to bucket is each block's own: a statistic of the program's may start
+  // other work on this thread.
+  for_each_bucket<BucketScratch>(
+      buckets, [&](std::size_t i, const Bucket& bucket, BucketScratch& scratch) {
+        auto& [some, their_times] = scratch;
+        std::span<const double> readings = values.subspan(bucket.begin, bucket.end - bucket.begin);
+        std::span<const Instant> own_times = times.subspan(bucket.begin, readings.size());
+        if (!numbers.validity().all()) {
+          some.clear();
+          their_times.clear();
+          for (std::size_t row = bucket.begin; row < bucket.end; ++row) {
+            if (!numbers.valid(row)) continue;
+            some.push_back(values[row]);
+            if (with_times) their_times.push_back(times[row]);
+          }
+          readings = some;
+          own_times = their_times;
+        }
+        BucketNumbers numbers_here(readings, own_times);
+        for (std::size_t k = 0; k < places.size(); ++k) {
+          results[k][i] = numbers_here(takes[places[k]]);
+        }
+      });
   for (std::size_t k = 0; k < places.size(); ++k) {
     out.columns[places[k]] = numbers_of(std::move(results[k]));
   }

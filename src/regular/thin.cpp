@@ -90,6 +90,13 @@ Chosen choose(const Timeline& timeline, const Column& numbers, const Strand& str
   return chosen;
 }
 
+/// The seed of a strand: the one that was given, and the key's bytes (FNV-1a).
+std::uint64_t seed_of(std::int64_t seed, std::string_view key) {
+  std::uint64_t hash = 14'695'981'039'346'656'037ULL;
+  for (const char c : key) hash = (hash ^ static_cast<unsigned char>(c)) * 1'099'511'628'211ULL;
+  return key.empty() ? static_cast<std::uint64_t>(seed) : static_cast<std::uint64_t>(seed) ^ hash;
+}
+
 /// `wanted` of the rows of a strand, in order; each set of them is as likely.
 void sample(const Strand& strand, double share, std::mt19937_64& random,
             std::vector<std::int64_t>& rows) {
@@ -112,14 +119,19 @@ Timeline thin(const Timeline& timeline, const Thin& options) {
   std::vector<std::int64_t> rows;
   Timeline::Parts parts = timeline.parts();
   if (options.share) {
-    std::mt19937_64 random(static_cast<std::uint64_t>(options.seed));
     for (std::size_t s = 0; s < strands.size(); ++s) {
+      // Each strand's own, so that it does not matter which others there are.
+      std::mt19937_64 random(seed_of(options.seed, strands[s].key.value_or("")));
       parts.strands[s].begin = rows.size();
       sample(strands[s], *options.share, random, rows);
       parts.strands[s].end = rows.size();
     }
   } else {
     const auto names = timeline.values().chosen(options.on);
+    if (names.empty()) {
+      fail_usage(
+          "there is no numeric column whose picture could be kept; take --share of the rows");
+    }
     std::vector<Column> columns;
     for (const auto& name : names) columns.push_back(timeline.values().column(name).as_numbers());
     std::vector<Chosen> chosen(strands.size() * names.size());

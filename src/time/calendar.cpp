@@ -1,7 +1,7 @@
 #include <algorithm>
 #include <array>
-#include <zerobeat/error.hpp>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/error.hpp>
+#include <zerobeat/base/option.hpp>
 #include <zerobeat/time/calendar.hpp>
 
 #include "base/floor_divide.hpp"

@@ -1,6 +1,6 @@
 #include <algorithm>
 #include <limits>
-#include <zerobeat/error.hpp>
+#include <zerobeat/base/error.hpp>
 #include <zerobeat/time/grid.hpp>
 
 #include "base/floor_divide.hpp"
@@ -88,8 +88,9 @@ Grid::Grid(const Period& period, const GridOptions& options) : period_(period), 
     }
     return;
   }
-  if (!calendar.is_plain() && period.days == 0) {
-    fail_usage("a grid of working days has a period of days; \"{}\" is not one", to_text(period));
+  if (!calendar.is_plain() && (period.days == 0 || period.in_weeks)) {
+    fail_usage("a grid of working days has a period of days, like 1d or 5d; \"{}\" is not one",
+               to_text(period));
   }
   if (period.is_fixed()) {
     anchor_ = options_.anchor.value_or(Instant{});

@@ -1,5 +1,5 @@
 #include <algorithm>
-#include <zerobeat/error.hpp>
+#include <zerobeat/base/error.hpp>
 
 #include "time/civil_parts.hpp"
 #include "time/civil_text.hpp"

@@ -3,9 +3,10 @@
 #include <limits>
 #include <optional>
 #include <vector>
-#include <zerobeat/error.hpp>
+#include <zerobeat/base/error.hpp>
 #include <zerobeat/time/period.hpp>
 
+#include "base/trim.hpp"
 #include "base/wide.hpp"
 
 namespace zerobeat {
@@ -15,24 +16,66 @@ namespace {
 constexpr Wide longest = std::numeric_limits<std::int64_t>::max();
 
 struct Unit {
-  std::string_view name;
+  std::string_view name, word;  ///< `min` and `minute`; the word has a plural, too
   std::int64_t months, days, nanoseconds;
 };
 
 constexpr std::int64_t second = 1'000'000'000;
+constexpr std::int64_t months_of_quarter = 3;
 constexpr std::array<Unit, 11> units{{
-    {"ns", 0, 0, 1},
-    {"us", 0, 0, 1'000},
-    {"ms", 0, 0, 1'000'000},
-    {"s", 0, 0, second},
-    {"min", 0, 0, 60 * second},
-    {"h", 0, 0, 3600 * second},
-    {"d", 0, 1, 0},
-    {"wk", 0, 7, 0},
-    {"mo", 1, 0, 0},
-    {"q", 3, 0, 0},
-    {"y", 12, 0, 0},
+    {"ns", "nanosecond", 0, 0, 1},
+    {"us", "microsecond", 0, 0, 1'000},
+    {"ms", "millisecond", 0, 0, 1'000'000},
+    {"s", "second", 0, 0, second},
+    {"min", "minute", 0, 0, 60 * second},
+    {"h", "hour", 0, 0, 3600 * second},
+    {"d", "day", 0, 1, 0},
+    {"wk", "week", 0, 7, 0},
+    {"month", "month", 1, 0, 0},
+    {"quarter", "quarter", months_of_quarter, 0, 0},
+    {"year", "year", 12, 0, 0},
 }};
+
+/// What people write for a unit, and which is meant.
+constexpr Synonym unit_synonyms[] = {
+    {"m", "min or month"},
+    {"M", "month or min"},
+    {"mo", "month"},
+    {"mon", "month"},
+    {"mth", "month"},
+    {"q", "quarter"},
+    {"Q", "quarter"},
+    {"qtr", "quarter"},
+    {"y", "year"},
+    {"Y", "year"},
+    {"a", "year"},
+    {"yr", "year"},
+    {"yrs", "year"},
+    {"mins", "min"},
+    {"sec", "s"},
+    {"secs", "s"},
+    {"S", "s"},
+    {"hr", "h"},
+    {"hrs", "h"},
+    {"H", "h"},
+    {"D", "d"},
+    {"w", "wk"},
+    {"W", "wk"},
+    {"wks", "wk"},
+    {"msec", "ms"},
+    {"usec", "us"},
+    {"nsec", "ns"},
+    {"µs", "us"},
+};
+
+const Unit* find_unit(std::string_view name) {
+  const auto is_it = [&](const Unit& unit) {
+    return name == unit.name || name == unit.word ||
+           (name.ends_with('s') && name.substr(0, name.size() - 1) == unit.word);
+  };
+  const auto unit = std::ranges::find_if(units, is_it);
+  return unit == units.end() ? nullptr : &*unit;
+}
 
 bool is_digit(char c) { return c >= '0' && c <= '9'; }
 
@@ -93,8 +136,8 @@ void read_iso_duration(std::string_view text, Period& out) {
     if (in_time) {
       unit = letter == 'H' ? "h" : letter == 'M' ? "min" : letter == 'S' ? "s" : "";
     } else {
-      unit = letter == 'Y'   ? "y"
-             : letter == 'M' ? "mo"
+      unit = letter == 'Y'   ? "year"
+             : letter == 'M' ? "month"
              : letter == 'W' ? "wk"
              : letter == 'D' ? "d"
                              : "";
@@ -116,23 +159,29 @@ void from_text(std::string_view text, Period& out) {
     fail_usage("\"{}\" is not a period; write it like 15min, 1h30min or 1d", text);
   }
   std::string_view rest = text;
+  bool quarters_only = true, weeks_only = true;
   while (!rest.empty()) {
     const auto number = read_decimal(rest);
     if (!number) fail_usage("\"{}\" is not a period; write it like 15min, 1h30min or 1d", text);
     std::size_t length = 0;
     while (length < rest.size() && !is_digit(rest[length])) ++length;
-    const std::string_view name = rest.substr(0, length);
-    const auto unit = std::ranges::find(units, name, &Unit::name);
-    if (unit == units.end()) {
+    const std::string_view name = detail::trim(rest.substr(0, length));
+    const Unit* unit = find_unit(name);
+    if (unit == nullptr) {
       if (name.empty())
         fail_usage("\"{}\" has no unit; write it like {}min or {}s", text, text, text);
       std::vector<std::string> names;
       for (const auto& known : units) names.emplace_back(known.name);
-      fail_usage("\"{}\": \"{}\" is not a unit{}", text, name, did_you_mean(name, names));
+      fail_usage("\"{}\": \"{}\" is not a unit{}", text, name,
+                 did_you_mean(name, names, unit_synonyms));
     }
     rest.remove_prefix(length);
+    quarters_only = quarters_only && unit->months == months_of_quarter;
+    weeks_only = weeks_only && unit->name == "wk";
     add(text, *number, *unit, out);
   }
+  out.in_quarters = quarters_only;
+  out.in_weeks = weeks_only;
 }
 
 std::string to_text(const Period& period) {
@@ -141,12 +190,11 @@ std::string to_text(const Period& period) {
   const auto put = [&](std::int64_t n, std::string_view unit) {
     if (n != 0) text += fmt::format("{}{}", n, unit);
   };
-  put(period.months / 12, "y");
-  constexpr std::int64_t quarter = 3;
-  if (period.months % 12 == quarter) {
-    put(1, "q");
+  if (period.in_quarters && period.months % months_of_quarter == 0) {
+    put(period.months / months_of_quarter, "quarter");
   } else {
-    put(period.months % 12, "mo");
+    put(period.months / 12, "year");
+    put(period.months % 12, "month");
   }
   const bool weeks = period.days % 7 == 0;
   put(weeks ? period.days / 7 : period.days, weeks ? "wk" : "d");

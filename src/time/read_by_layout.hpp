@@ -10,14 +10,14 @@
 
 namespace zerobeat::detail {
 
-/// Instants within `earliest` and `latest`, as numbers.
+/// Instants within `not_before` and `not_after`, as numbers.
 struct InstantLimits {
   std::int64_t earliest = std::numeric_limits<std::int64_t>::min();
   std::int64_t latest = std::numeric_limits<std::int64_t>::max();
 
   explicit InstantLimits(const TimestampOptions& options) {
-    if (options.earliest) earliest = nanoseconds_of(*options.earliest);
-    if (options.latest) latest = nanoseconds_of(*options.latest);
+    if (options.not_before) earliest = nanoseconds_of(*options.not_before);
+    if (options.not_after) latest = nanoseconds_of(*options.not_after);
   }
 };
 

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <vector>
-#include <zerobeat/error.hpp>
+#include <zerobeat/base/error.hpp>
 #include <zerobeat/time/time_form.hpp>
 
 #include "base/wide.hpp"

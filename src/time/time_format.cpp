@@ -1,7 +1,7 @@
 #include <algorithm>
 #include <vector>
-#include <zerobeat/error.hpp>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/error.hpp>
+#include <zerobeat/base/option.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
 #include "base/trim.hpp"

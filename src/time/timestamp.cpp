@@ -2,8 +2,8 @@
 #include <charconv>
 #include <limits>
 #include <vector>
-#include <zerobeat/error.hpp>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/error.hpp>
+#include <zerobeat/base/option.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
 #include "base/trim.hpp"
@@ -76,10 +76,10 @@ void TimestampCounts::add(const TimestampCounts& other) {
 
 TimestampReader::TimestampReader(const TimestampOptions& options)
     : options_(options),
-      earliest_(options.earliest ? nanoseconds_of(*options.earliest)
-                                 : std::numeric_limits<std::int64_t>::min()),
-      latest_(options.latest ? nanoseconds_of(*options.latest)
-                             : std::numeric_limits<std::int64_t>::max()),
+      earliest_(options.not_before ? nanoseconds_of(*options.not_before)
+                                   : std::numeric_limits<std::int64_t>::min()),
+      latest_(options.not_after ? nanoseconds_of(*options.not_after)
+                                : std::numeric_limits<std::int64_t>::max()),
       utc_(options.zone.is_utc()) {}
 
 TimeReading TimestampReader::read(std::string_view text) {

@@ -6,7 +6,7 @@
 #include <limits>
 #include <sstream>
 #include <vector>
-#include <zerobeat/error.hpp>
+#include <zerobeat/base/error.hpp>
 #include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {

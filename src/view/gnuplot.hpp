@@ -6,7 +6,7 @@
 #include <string>
 #include <string_view>
 #include <zerobeat/io/output.hpp>
-#include <zerobeat/plan/figure.hpp>
+#include <zerobeat/view/figure.hpp>
 
 namespace zerobeat::detail {
 
@@ -27,9 +27,19 @@ std::string plain_frame();
 /// The command that lays out so many panels.
 std::string layout_of(std::size_t panels);
 
+/// What a figure is called and says, for those who can't see it.
+struct Caption {
+  std::string title;
+  std::string description;
+};
+
+/// Whether a path ends in .svg. Throws Error of kind usage when it ends in neither .svg nor .png.
+bool is_svg(const std::string& path);
+
 /// Runs `script`, which draws what it does into the figure that `path` names by its ending, and
-/// writes the figure. Throws Error of kind usage when the ending is neither .png nor .svg, of kind
-/// output when gnuplot is not there or fails.
-void draw(const std::string& script, const Size& size, Output& output, const std::string& path);
+/// writes the figure, once it is whole. Throws Error of kind usage when the ending is neither .png
+/// nor .svg, of kind output when gnuplot is not there or fails.
+void draw(const std::string& script, const Caption& caption, const Size& size, Output& output,
+          const std::string& path);
 
 }  // namespace zerobeat::detail

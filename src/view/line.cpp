@@ -5,7 +5,7 @@
 #include <limits>
 
 #include "regular/points.hpp"
-#include "regular/sums.hpp"
+#include "take/sums.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <vector>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/view/plot.hpp>
 
 #include "base/wide.hpp"
@@ -48,6 +49,19 @@ class Picture {
   }
 
   const std::vector<std::string>& notes() const { return notes_; }
+
+  detail::Caption caption() const {
+    std::vector<std::string> titles;
+    std::size_t readings = 0;
+    for (std::size_t n = 0; n < lines_.size(); ++n) {
+      readings += drawn_[n].readings;
+      if (titles.size() < most_titles) titles.push_back(shown(lines_[n].title));
+    }
+    return {fmt::format("{}", fmt::join(titles, ", ")),
+            fmt::format("{} readings in {} lines, from {} to {}",
+                        grouped(static_cast<std::int64_t>(readings)), lines_.size(),
+                        to_text(canvas_.first), to_text(canvas_.last))};
+  }
 
  private:
   struct Panel {
@@ -512,12 +526,17 @@ std::vector<std::string> plot_profile(std::span<const Timeline> timelines, const
     options.take = {mean(names[0])};
   }
   const ProfileTable made = profile(timelines[0], options);
-  detail::draw(detail::profile_script(made, timelines[0].zone(), look.size), look.size, output,
-               path);
+  const detail::Caption caption{
+      fmt::format("{} by {}", to_text(options.take), to_text(look.by)),
+      fmt::format("A profile of {}: {} rows", timelines[0].name(), made.table.rows())};
+  detail::draw(detail::profile_script(made, timelines[0].zone(), look.size), caption, look.size,
+               output, path);
   return made.account.last().notes;
 }
 
 }  // namespace
+
+void check_figure_path(const std::string& path) { detail::is_svg(path); }
 
 std::vector<std::string> plot(std::span<const Timeline> timelines, const Timeline* over,
                               const Figure& look, Output& output, const std::string& path) {
@@ -527,7 +546,7 @@ std::vector<std::string> plot(std::span<const Timeline> timelines, const Timelin
     fail_usage("--take goes with --by: it says what the profile is of");
   }
   const Picture picture(timelines, over, look);
-  detail::draw(picture.script(), look.size, output, path);
+  detail::draw(picture.script(), picture.caption(), look.size, output, path);
   return picture.notes();
 }
 

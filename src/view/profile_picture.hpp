@@ -3,8 +3,8 @@
 #pragma once
 
 #include <string>
-#include <zerobeat/plan/figure.hpp>
 #include <zerobeat/regular/profile.hpp>
+#include <zerobeat/view/figure.hpp>
 
 namespace zerobeat::detail {
 

@@ -5,7 +5,8 @@
 #include <cmath>
 #include <map>
 #include <nlohmann/json.hpp>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/option.hpp>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/view/report.hpp>
 
 #include "base/aligned.hpp"
@@ -37,7 +38,7 @@ std::string strands_text(const Judgement& judgement, std::size_t width) {
   constexpr std::size_t most = 20;
   for (const auto& strand : judgement.strands) {
     if (rows.size() > most) break;
-    rows.push_back({strand.key ? printable(*strand.key) : "(all)", grouped(strand.records),
+    rows.push_back({strand.key ? shown(*strand.key) : "(all)", grouped(strand.records),
                     to_text(strand.first, judgement.digits), to_text(strand.last, judgement.digits),
                     strand.typical_step_s ? length_text(*strand.typical_step_s) : "-",
                     dash(strand.gaps), length(strand.longest_gap_s), dash(strand.out_of_order),
@@ -142,7 +143,8 @@ std::string findings_text(const Judgement& judgement, const ReportLook& look) {
     const char* const color = look.color ? colors[weight_of(finding.kind)] : "";
     out += fmt::format("  {:>{}}  {}{:<{}}{}  {:>{}}  {}\n", grouped(finding.count), count_width,
                        color, finding.kind, kind_width, *color != '\0' ? "\033[0m" : "",
-                       line_of(finding), line_width, wrapped(finding.message, look.width, indent));
+                       line_of(finding), line_width,
+                       wrapped(shown(finding.message, 2000), look.width, indent));
   }
   return out;
 }
@@ -150,22 +152,21 @@ std::string findings_text(const Judgement& judgement, const ReportLook& look) {
 std::string columns_text(const Judgement& judgement) {
   std::vector<std::vector<std::string>> rows{{"column", "type", "missing", "min", "max"}};
   for (const auto& column : judgement.columns) {
-    const auto shown = [](const std::optional<double>& number,
-                          const std::optional<std::int64_t>& whole) {
+    const auto value_of = [](const std::optional<double>& number,
+                             const std::optional<std::int64_t>& whole) {
       return number ? fmt::format("{}", *number) : whole ? fmt::format("{}", *whole) : "-";
     };
-    rows.push_back({column.name, to_text(column.type),
+    rows.push_back({shown(column.name), to_text(column.type),
                     column.missing == 0 ? "-" : grouped(column.missing),
-                    shown(column.min, column.min_whole), shown(column.max, column.max_whole)});
+                    value_of(column.min, column.min_whole),
+                    value_of(column.max, column.max_whole)});
   }
   return detail::aligned(rows, 2, 5, "  ");
 }
 
 using Json = nlohmann::ordered_json;
 
-Json json_of(const SourceAccount& account) {
-  Json out;
-  out["source"] = printable(account.source);
+void put_counts(Json& out, const SourceAccount& account) {
   out["records"] = account.records;
   out["kept"] = account.kept;
   out["rejected"] = account.rejected;
@@ -177,21 +178,28 @@ Json json_of(const SourceAccount& account) {
     out["rejected_by_reason"][std::string(word(reason))] = account.by_reason[i];
   }
   out["unreadable_readings"] = account.unreadable_readings();
-  return out;
 }
 
 Json json_of(const Account& account) {
   Json out;
   out["sources"] = Json::array();
-  for (const auto& source : account.sources) out["sources"].push_back(json_of(*source));
+  for (const auto& source : account.sources) {
+    Json own;
+    own["name"] = printable(source->name);
+    own["file"] = printable(source->source);
+    put_counts(own, *source);
+    out["sources"].push_back(std::move(own));
+  }
   out["steps"] = Json::array();
   for (const auto& step : account.steps) {
-    out["steps"].push_back({{"step", step.step},
-                            {"options", step.what},
+    out["steps"].push_back({{"series", printable(step.series)},
+                            {"step", step.step},
+                            {"options", printable(step.what)},
                             {"rows_in", step.rows_in},
                             {"rows_out", step.rows_out},
                             {"cells_filled", step.cells_filled},
                             {"cells_clipped", step.cells_clipped},
+                            {"seconds", step.seconds},
                             {"notes", step.notes}});
   }
   return out;
@@ -205,22 +213,16 @@ std::string dumped(const Json& json) {
 
 std::string account_json(const Account& account) { return dumped(json_of(account)); }
 
-std::string account_json(const std::map<std::string, Account>& series) {
-  Json out;
-  out["series"] = Json::object();
-  for (const auto& [name, account] : series) out["series"][name] = json_of(account);
-  return dumped(out);
-}
-
 std::string report_text(const Judgement& judgement, const ReportLook& look) {
   const SourceAccount& account = *judgement.account;
   std::string out =
-      fmt::format("{}: {} = {} kept + {} rejected + {} merged\n", account.source,
+      fmt::format("{}: {} = {} kept + {} rejected + {} merged\n", shown(account.source, 200),
                   counted(account.records, "record", "records"), grouped(account.kept),
                   grouped(account.rejected), grouped(account.merged));
-  out += fmt::format(
-      "times in {}, read as {}{}, zone {}\n\n", judgement.time.name, judgement.time.format,
-      judgement.time.also.empty() ? "" : " and " + judgement.time.also, judgement.time.zone.name());
+  out += fmt::format("times in {}, read as {}{}, zone {}\n\n", shown(judgement.time.name),
+                     shown(judgement.time.format),
+                     judgement.time.also.empty() ? "" : " and " + judgement.time.also,
+                     judgement.time.zone.name());
   out += findings_text(judgement, look);
   if (!judgement.strands.empty()) out += "\n" + strands_text(judgement, look.width);
   if (judgement.gap_profile.gaps > 0) out += "\n" + gaps_text(judgement);
@@ -229,7 +231,9 @@ std::string report_text(const Judgement& judgement, const ReportLook& look) {
 }
 
 std::string report_json(const Judgement& judgement) {
-  Json out = json_of(*judgement.account);
+  Json out;
+  out["source"] = printable(judgement.account->source);
+  put_counts(out, *judgement.account);
   out["time"] = {{"column", judgement.time.name},
                  {"format", judgement.time.format},
                  {"zone", judgement.time.zone.name()}};

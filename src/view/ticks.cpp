@@ -26,13 +26,21 @@ std::string date_label(local_days day, bool with_weekday, bool with_year, bool y
   return label;
 }
 
+/// Whether a whole day lies where instants are; ticks stop at the first and the last such.
+bool is_within_instants(local_days day) {
+  constexpr int furthest = 106'750;  // days from 1970, each way
+  const int number = static_cast<int>(day.time_since_epoch().count());
+  return number > -furthest && number < furthest;
+}
+
 /// Ticks at every so many nanoseconds of the local day.
 std::vector<Tick> within_days(Instant first, Instant last, const Zone& zone, Nanoseconds step) {
   std::vector<Tick> ticks;
-  local_days day = floor<days>(zone.local_of(first));
+  local_days day = std::max(floor<days>(zone.local_of(first)), local_days(days(-106'749)));
   local_days labelled{};
   const std::int64_t ns = step.count();
   for (;; day += days(1)) {
+    if (!is_within_instants(day)) break;
     const Instant midnight = zone.first_instant(local_time<Nanoseconds>(day));
     if (midnight > last) break;
     // Days are long beside small steps; the first tick is found, not counted to.
@@ -76,6 +84,7 @@ std::vector<Tick> by_days(Instant first, Instant last, const Zone& zone, int ste
   const int since = static_cast<int>(day.time_since_epoch().count()) - origin;
   day -= days(((since % step) + step) % step);
   for (;; day += days(step)) {
+    if (!is_within_instants(day)) break;
     const Instant at = zone.first_instant(local_time<Nanoseconds>(day));
     if (at > last) break;
     if (at >= first) ticks.push_back({at, date_label(day, step < 7, ticks.empty(), true)});
@@ -97,6 +106,10 @@ std::vector<Tick> by_months(Instant first, Instant last, const Zone& zone, int s
     month = year(y - y % (step / 12)) / January;
   }
   for (;; month += std::chrono::months(step)) {
+    if (!is_within_instants(local_days(month / 1))) {
+      if (month.year() > year(1970)) break;
+      continue;
+    }
     const Instant at = zone.first_instant(local_time<Nanoseconds>(local_days(month / 1)));
     if (at > last) break;
     if (at < first) continue;

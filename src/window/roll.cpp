@@ -6,8 +6,8 @@
 #include <map>
 #include <zerobeat/window/roll.hpp>
 
-#include "clean/order_statistics.hpp"
-#include "clean/window_rows.hpp"
+#include "take/order_statistics.hpp"
+#include "take/window_rows.hpp"
 #include "window/running.hpp"
 #include "window/sliding.hpp"
 
@@ -17,9 +17,9 @@ namespace {
 
 using detail::RowRange;
 
-constexpr Stat statistics[] = {Stat::count, Stat::sum,     Stat::mean,     Stat::min,    Stat::max,
-                               Stat::first, Stat::last,    Stat::range,    Stat::median, Stat::std,
-                               Stat::var,   Stat::missing, Stat::quantile, Stat::cumsum};
+constexpr Stat window_statistics[] = {
+    Stat::count, Stat::sum,    Stat::mean, Stat::min, Stat::max,     Stat::first,    Stat::last,
+    Stat::range, Stat::median, Stat::std,  Stat::var, Stat::missing, Stat::quantile, Stat::cumsum};
 
 /// A part of a strand that is computed by itself. Parts do not depend on the number of threads.
 struct Part {
@@ -264,15 +264,17 @@ std::map<std::string, Column> windowed(const Timeline& timeline, const Roll& opt
 
 }  // namespace
 
+std::span<const Stat> Roll::statistics() { return window_statistics; }
+
 Timeline roll(const Timeline& timeline, const Roll& options) {
   StepTimer timer("roll", describe_options(options), timeline);
   const bool no_window = options.window == Extent{};
   if (options.min_count && *options.min_count < 0) {
     fail_usage("--min-count {}: a number of readings is not negative", *options.min_count);
   }
-  const auto all = resolve_takes(options.take, timeline.values(),
-                                 no_window && options.restart ? Stat::cumsum : Stat::mean,
-                                 statistics, "roll", timeline.time_name(), timeline.key_name());
+  const auto all = resolve_takes(
+      options.take, timeline.values(), no_window && options.restart ? Stat::cumsum : Stat::mean,
+      window_statistics, "roll", timeline.time_name(), timeline.key_name());
   const auto is_total = [](const Take& take) { return take.stat == Stat::cumsum; };
   if (options.restart && std::ranges::none_of(all, is_total)) {
     fail_usage("--restart goes with cumsum(x); a window does not start again");

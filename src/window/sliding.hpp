@@ -13,7 +13,7 @@
 #include <span>
 #include <vector>
 
-#include "clean/window_rows.hpp"
+#include "take/window_rows.hpp"
 
 namespace zerobeat::detail {
 

@@ -1,5 +1,5 @@
 #include <catch2/catch.hpp>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/option.hpp>
 
 namespace zerobeat {
 

@@ -1,7 +1,7 @@
 #include <zerobeat/clean/clip.hpp>
 
-#include "clean/order_statistics.hpp"
 #include "support/strand.hpp"
+#include "take/order_statistics.hpp"
 
 namespace zerobeat::testing {
 

@@ -1,4 +1,4 @@
-#include <zerobeat/clean/judge.hpp>
+#include <zerobeat/judge/judge.hpp>
 
 #include "support/strand.hpp"
 

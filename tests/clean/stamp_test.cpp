@@ -1,5 +1,5 @@
+#include <zerobeat/base/error.hpp>
 #include <zerobeat/clean/stamp.hpp>
-#include <zerobeat/error.hpp>
 
 #include "support/strand.hpp"
 
@@ -93,11 +93,11 @@ TEST_CASE("each key counts for itself", "[stamp]") {
 }
 
 TEST_CASE("periods follow the calendar", "[stamp]") {
-  CHECK(last_time(stamp(untimed({5}), {.start = "2009-Q2", .every = every("1q")})) ==
+  CHECK(last_time(stamp(untimed({5}), {.start = "2009-Q2", .every = every("1quarter")})) ==
         "2010-07-01T00:00:00.000000000Z");
-  CHECK(last_time(stamp(untimed({1}), {.start = "2024-01-31", .every = every("1mo")})) ==
+  CHECK(last_time(stamp(untimed({1}), {.start = "2024-01-31", .every = every("1month")})) ==
         "2024-02-29T00:00:00.000000000Z");
-  CHECK(last_time(stamp(untimed({2}), {.start = "2009", .every = every("1y")})) ==
+  CHECK(last_time(stamp(untimed({2}), {.start = "2009", .every = every("1year")})) ==
         "2011-01-01T00:00:00.000000000Z");
   Records local = untimed({1});
   local.time.zone = Zone::find("Europe/Dublin");
@@ -106,7 +106,8 @@ TEST_CASE("periods follow the calendar", "[stamp]") {
   const Calendar calendar(
       Weekend{}, {std::chrono::local_days(std::chrono::year(2025) / std::chrono::October / 27)});
   const auto worked = [&](const char* start, const char* step, std::int64_t n) {
-    return last_time(stamp(untimed({n}), {.start = start, .every = every(step)}, calendar))
+    return last_time(
+               stamp(untimed({n}), {.start = start, .every = every(step), .calendar = calendar}))
         .substr(0, 10);
   };
   CHECK(worked("2025-10-24", "1d", 1) == "2025-10-28");

@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <cstring>
 #include <vector>
-#include <zerobeat/error.hpp>
+#include <zerobeat/base/error.hpp>
 #include <zerobeat/io/read.hpp>
 
 #include "invariants.hpp"

@@ -1,8 +1,8 @@
 // Whole columns: which format, which order, which unit, and what is mixed.
 
-#include <zerobeat/clean/judge.hpp>
-#include <zerobeat/error.hpp>
+#include <zerobeat/base/error.hpp>
 #include <zerobeat/io/read.hpp>
+#include <zerobeat/judge/judge.hpp>
 
 #include "support/strand.hpp"
 

@@ -283,8 +283,8 @@ TEST_CASE("earliest and latest are inclusive, and read in the zone", "[read]") {
   const Records records =
       read_text("time,x\n2025-07-01 10:00,1\n2025-07-01 11:00,2\n2025-07-01 12:00,3\n",
                 {.zone = Zone::find("Europe/Dublin"),
-                 .earliest = "2025-07-01T11:00",
-                 .latest = "2025-07-01T10:00Z"});
+                 .not_before = "2025-07-01T11:00",
+                 .not_after = "2025-07-01T10:00Z"});
   CHECK(values(records, "x") == Readings{2});
   CHECK(rejected(records, Reason::out_of_range_time) == 2);
 }

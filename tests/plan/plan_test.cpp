@@ -1,5 +1,7 @@
 #include <filesystem>
 #include <fstream>
+#include <zerobeat/align/join.hpp>
+#include <zerobeat/clean/fill.hpp>
 #include <zerobeat/plan/plan.hpp>
 
 #include "support/strand.hpp"
@@ -80,18 +82,20 @@ TEST_CASE("a plan reads its sources, makes its series and writes its outputs", "
   CHECK(folder.get("out/both.csv").substr(0, 18) == "time,level,level_m");
   CHECK(folder.get("out/rejects.csv") == "line,byte,column,reason,text\n");
   CHECK(result.written.size() == 3);
-  const std::string ledger = ledger_text(result.ledger);
+  const std::string ledger = ledger_text(result.account);
   CHECK(ledger.find("rows in") != std::string::npos);
-  CHECK(result.ledger.back().step.step == "join");
+  CHECK(result.account.last().step == "join");
+  CHECK(result.account.sources.size() == 1);
   std::int64_t filled = 0;
-  for (const auto& line : result.ledger) filled += line.step.cells_filled;
+  for (const auto& step : result.account.steps) filled += step.cells_filled;
   CHECK(filled == 1);
 }
 
 TEST_CASE("series may stand in any order, but not be made from themselves", "[plan]") {
   CHECK(problem("[series.b]\nfrom = \"a\"\n[series.a]\nfrom = \"tide\"\n[source.tide]\nfile = "
-                "\"tide.csv\"\n") == "none");
-  const std::string cycle = problem("[series.a]\nfrom = \"b\"\n[series.b]\nfrom = \"a\"\n");
+                "\"tide.csv\"\n[output.b]\nfile = \"b.csv\"\n") == "none");
+  const std::string cycle =
+      problem("[series.a]\nfrom = \"b\"\n[series.b]\nfrom = \"a\"\n[output.a]\nfile = \"a.csv\"\n");
   CHECK_THAT(cycle, Catch::Contains("plan.toml:1:") && Catch::Contains("a from b from a"));
 }
 
@@ -101,17 +105,18 @@ TEST_CASE("mistakes in a plan are told with file, line and the nearest right wor
     return problem(source + "[series.a]\nfrom = \"tide\"\nsteps = [\n  " + step + "\n]\n");
   };
   CHECK_THAT(problem("[source.tide]\nfiel = \"tide.csv\"\n"),
-             Catch::Contains("plan.toml:2: \"fiel\"") && Catch::Contains("file"));
+             Catch::Contains("plan.toml:2: source tide: \"fiel\"") && Catch::Contains("file"));
   CHECK_THAT(problem("zoen = \"UTC\"\n"), Catch::Contains("did you mean zone?"));
   CHECK_THAT(problem(source + "rejects = 5 5\n"), Catch::Contains("plan.toml:3"));
   CHECK_THAT(with_step("{ fil = {} }"),
-             Catch::Contains("plan.toml:6: \"fil\" is not a step; did you mean fill?"));
+             Catch::Contains("plan.toml:6: series a: \"fil\" is not a step; did you mean fill?"));
   CHECK_THAT(with_step("{ fill = { hwo = 1 } }"), Catch::Contains("did you mean how?"));
   CHECK_THAT(with_step("{ fill = { how = \"liner\" } }"),
              Catch::Contains("how: \"liner\" is not a choice; did you mean linear?"));
   CHECK_THAT(with_step("{ resample = { every = \"15mn\" } }"),
              Catch::Contains("did you mean min?"));
-  CHECK_THAT(with_step("{ join = {} }"), Catch::Contains("made from several"));
+  CHECK_THAT(with_step("{ join = {} }"),
+             Catch::Contains("series a, join: takes at least 2 series"));
   CHECK_THAT(with_step("5"), Catch::Contains("a step is a table"));
   CHECK_THAT(problem(source + "[series.a]\nfrom = \"tied\"\n"),
              Catch::Contains("did you mean tide?"));
@@ -148,7 +153,7 @@ TEST_CASE("explaining a plan tells columns, reach and what is causal", "[plan]")
   const Folder folder;
   folder.put("tide.csv", tide);
   const std::string text = explain_plan(load_plan(folder.put("plan.toml", plan_text)));
-  CHECK_THAT(text, Catch::Contains("      every=1h take=level=mean(level_m)\n"));
+  CHECK_THAT(text, Catch::Contains("      every=1h take=level=mean(level_m) row-at=start"));
   CHECK_THAT(text, Catch::Contains("time level level_m"));
   CHECK_THAT(text, Catch::Contains("not causal: resample looks ahead"));
   CHECK_THAT(text, Catch::Contains("not causal: level, which it is made from, looks ahead"));
@@ -178,19 +183,22 @@ file = "clean.csv"
 }
 
 TEST_CASE("steps are values: made by name, printed, compared", "[step]") {
-  for (const auto& name : step_names()) {
-    Step step = make_step(name);
-    CHECK(step_name(step) == name);
-    CHECK(to_text(step) == name);
-    CHECK(step == make_step(name));
-    CHECK(!bind_options(step).empty());
+  for (const StepKind& kind : standard_steps()) {
+    Step step = make_step(kind.name);
+    CHECK(step.name() == kind.name);
+    CHECK(to_text(step) == kind.name);
+    CHECK(step == make_step(kind.name));
+    CHECK(!step.options().empty());
   }
   Step step = make_step("fill");
-  for (const auto& option : bind_options(step)) {
+  const Step before = step;
+  for (const auto& option : step.options()) {
     if (option.name == "max-gap") option.set("1h");
   }
   CHECK(to_text(step) == "fill max-gap=1h");
-  CHECK(std::get<Fill>(step) == Fill{.max_gap = std::chrono::hours(1)});
+  CHECK(to_text(before) == "fill");
+  CHECK(*step.as<Fill>() == Fill{.max_gap = std::chrono::hours(1)});
+  CHECK(step.as<Join>() == nullptr);
   CHECK_THROWS_WITH(make_step("resampel"), Catch::Contains("did you mean resample?"));
 }
 

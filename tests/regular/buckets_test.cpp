@@ -28,10 +28,10 @@ TEST_CASE("no record is in two buckets, and none in neither", "[buckets]") {
                                {.by_count = 41},
                                {.by_sum = amount("kg:500")},
                                {.every = 1min, .empty = Resample::Empty::skip}}) {
-      for (const auto closed : {Resample::Closed::start, Resample::Closed::end}) {
+      for (const auto closed : {Resample::Edge::start, Resample::Edge::end}) {
         Resample own = options;
         own.take = {count(), sum("kg")};
-        if (own.every || own.buckets) own.closed = closed;
+        if (own.every || own.buckets) own.edge = closed;
         const Timeline out = resample(timeline, own);
         double records = 0, kg = 0, all_kg = 0;
         for (const auto& n : readings(out, "count")) records += *n;
@@ -58,12 +58,12 @@ TEST_CASE("long strands are split, and come out as one", "[buckets]") {
   }
   const Timeline timeline = timeline_of({times, {}, {}});
   for (const auto empty : {Resample::Empty::keep, Resample::Empty::skip}) {
-    for (const auto closed : {Resample::Closed::start, Resample::Closed::end}) {
+    for (const auto closed : {Resample::Edge::start, Resample::Edge::end}) {
       const Timeline out =
-          resample(timeline, {.every = 7s, .take = {count()}, .closed = closed, .empty = empty});
+          resample(timeline, {.every = 7s, .take = {count()}, .edge = closed, .empty = empty});
       std::map<std::int64_t, double> plain;
       for (const Instant own : times) {
-        const Instant place = closed == Resample::Closed::end ? own - Nanoseconds(1) : own;
+        const Instant place = closed == Resample::Edge::end ? own - Nanoseconds(1) : own;
         std::int64_t n = place.time_since_epoch() / 7s;
         while (Instant(7s * n) > place) --n;
         ++plain[n];
@@ -98,7 +98,7 @@ TEST_CASE("buckets close by count and by sum, the last one short", "[buckets]") 
   CHECK(clocks(by_count) == std::vector<std::string>{"00:00", "00:10", "00:40"});
   CHECK(readings(by_count, "kg") == Readings{1100, 300, 100});
   CHECK(readings(by_count, "partial") == Readings{0, 0, 1});
-  options.label = Resample::Label::end;
+  options.row_at = Resample::RowAt::end;
   CHECK(clocks(resample(trades, options)) == std::vector<std::string>{"00:10", "00:30", "00:40"});
 
   Resample by_sum{.by_sum = amount("kg:1000"), .take = {count(), sum("kg").as("kg")}};
@@ -116,8 +116,8 @@ TEST_CASE("levels stand by time, the longest first", "[buckets]") {
   const Timeline out = resample(
       level, {.every = Every{Period::of_months(1), Period::of_months(12), Period::of_months(3)},
               .take = {sum("level").as("s")}});
-  CHECK(texts(out, "level") ==
-        std::vector<std::string>{"1y", "1q", "1mo", "1mo", "1mo", "1q", "1mo"});
+  CHECK(texts(out, "level") == std::vector<std::string>{"1year", "3month", "1month", "1month",
+                                                        "1month", "3month", "1month"});
   CHECK(readings(out, "s") == Readings{12, 4, 1, 3, missing, 8, 8});
   for (std::size_t i = 1; i < out.rows(); ++i) CHECK(out.times()[i - 1] <= out.times()[i]);
   CHECK_THROWS_WITH(
@@ -173,7 +173,7 @@ TEST_CASE("ways of resampling do not go together", "[buckets]") {
   CHECK_THROWS_WITH(resample(level, {.by_count = 0}), Catch::Contains("at least one record"));
   CHECK_THROWS_WITH(resample(level, {.by_value = amount("level:2")}),
                     Catch::Contains("see profile"));
-  CHECK_THROWS_AS(resample(level, {.by_count = 3, .closed = Resample::Closed::end}), Error);
+  CHECK_THROWS_AS(resample(level, {.by_count = 3, .edge = Resample::Edge::end}), Error);
   CHECK_THROWS_AS(resample(level, {.by_sum = amount("absent:2")}), Error);
   for (const char* wrong : {"kg", "kg:", ":5", "kg:0", "kg:-5", "kg:many"}) {
     Amount read;

@@ -4,8 +4,8 @@
 #include <numeric>
 
 #include "regular/row_search.hpp"
-#include "regular/sums.hpp"
 #include "support/strand.hpp"
+#include "take/sums.hpp"
 
 namespace zerobeat::testing {
 

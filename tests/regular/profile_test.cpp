@@ -181,7 +181,7 @@ TEST_CASE("a profile refuses what makes none", "[profile]") {
   CHECK_THROWS_WITH(profile(level, {.by = {part("level:0.000000001")}}), Catch::Contains("rows"));
   CHECK_THROWS_WITH(profile(level, {.by = {part("level:1")}, .take = {twmean("level")}}),
                     Catch::Contains("does not go by values"));
-  CHECK_THROWS_AS(profile(level, {.by = {part("hour")}, .take = {at_label("level")}}), Error);
+  CHECK_THROWS_AS(profile(level, {.by = {part("hour")}, .take = {at_row("level")}}), Error);
   CHECK_THROWS_AS(profile(level, {.by = {part("hour")}, .take = {first_time("level")}, .over = 1h}),
                   Error);
   CHECK(profile(level, {.by = {part("hour")}, .empty = Resample::Empty::skip}).table.rows() == 2);

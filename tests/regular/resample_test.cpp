@@ -1,8 +1,8 @@
 #include <map>
 #include <zerobeat/regular/resample.hpp>
 
-#include "regular/sums.hpp"
 #include "support/strand.hpp"
+#include "take/sums.hpp"
 
 namespace zerobeat::testing {
 
@@ -34,21 +34,21 @@ TEST_CASE("buckets are half-open and run from the strand's first to its last", "
   const auto edge = strand("00:00 1", "01:00 2", "02:00 4");
   CHECK(taken(edge, hourly({}), sum("level")) == Readings{1, 2, 4});
   Resample closed_at_end = hourly({});
-  closed_at_end.closed = Resample::Closed::end;
+  closed_at_end.edge = Resample::Edge::end;
   CHECK(taken(edge, closed_at_end, sum("level")) == Readings{1, 2, 4});
   CHECK(clocks(resample(edge, closed_at_end)) ==
         std::vector<std::string>{"23:00", "00:00", "01:00"});
 }
 
 TEST_CASE("labels stand at the start, the middle or the end", "[resample]") {
-  const auto label = [](Resample::Label where) {
+  const auto label = [](Resample::RowAt where) {
     Resample options = hourly({mean("level")});
-    options.label = where;
+    options.row_at = where;
     return clocks(resample(strand("05:10 1"), options)).front();
   };
-  CHECK(label(Resample::Label::start) == "05:00");
-  CHECK(label(Resample::Label::middle) == "05:30");
-  CHECK(label(Resample::Label::end) == "06:00");
+  CHECK(label(Resample::RowAt::start) == "05:00");
+  CHECK(label(Resample::RowAt::middle) == "05:30");
+  CHECK(label(Resample::RowAt::end) == "06:00");
 }
 
 TEST_CASE("empty buckets are kept as missing rows, or skipped", "[resample]") {
@@ -296,9 +296,12 @@ TEST_CASE("an empty timeline has no buckets", "[resample]") {
   CHECK(resample(empty, {.buckets = 4}).rows() == 0);
 }
 
-TEST_CASE("a bucket labelled at its start looks ahead", "[resample]") {
+TEST_CASE("a row at its bucket's start looks ahead, and so does an empty bucket that is kept",
+          "[resample]") {
   CHECK(!reach(Resample{.every = 1h}).causal());
-  CHECK(reach(Resample{.every = 1h, .label = Resample::Label::end}).causal());
+  CHECK(reach(Resample{.every = 1h, .row_at = Resample::RowAt::end, .empty = Resample::Empty::skip})
+            .causal());
+  CHECK(!reach(Resample{.every = 1h, .row_at = Resample::RowAt::end}).causal());
 }
 
 }  // namespace zerobeat::testing

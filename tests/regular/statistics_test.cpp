@@ -1,8 +1,8 @@
 #include <map>
 #include <zerobeat/regular/resample.hpp>
 
-#include "regular/sums.hpp"
 #include "support/strand.hpp"
+#include "take/sums.hpp"
 
 namespace zerobeat::testing {
 
@@ -151,7 +151,7 @@ TEST_CASE("what stands is weighed by time, in steps and on lines, across edges",
          .take = {twmean("level"), integral("level"), twmean("level", Joining::linear).as("line"),
                   integral("level", Joining::linear).as("area"),
                   duration("level", Condition::Sign::at_least, "2.5"), up("level"), down("level"),
-                  at_label("level").as("step"), at_label("level", Joining::linear).as("on_line")}});
+                  at_row("level").as("step"), at_row("level", Joining::linear).as("on_line")}});
     for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
       const Strand& own = timeline.strands()[s];
       std::vector<Reading> x;
@@ -342,7 +342,7 @@ TEST_CASE("infinities and columns without a reading give what they can", "[stati
   const auto none =
       timeline_of({{clock("00:10"), clock("00:20")}, {}, {{"x", column_of({missing, missing})}}});
   for (const Take& take : {mean("x"), mad("x"), slope("x"), twmean("x"), kurtosis("x"),
-                           integral("x", Joining::linear), at_label("x"), median("x")}) {
+                           integral("x", Joining::linear), at_row("x"), median("x")}) {
     CHECK(taken(none, 1h, take) == Readings{missing});
   }
   CHECK(taken(none, 1h, up("x")) == Readings{0});

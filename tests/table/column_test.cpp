@@ -1,6 +1,6 @@
-#include <zerobeat/table/account.hpp>
-#include <zerobeat/table/records.hpp>
-#include <zerobeat/table/take.hpp>
+#include <zerobeat/judge/records.hpp>
+#include <zerobeat/judge/source_account.hpp>
+#include <zerobeat/take/take.hpp>
 
 #include "support/strand.hpp"
 

@@ -1,4 +1,4 @@
-#include <zerobeat/error.hpp>
+#include <zerobeat/base/error.hpp>
 #include <zerobeat/time/calendar.hpp>
 
 #include "support/strand.hpp"

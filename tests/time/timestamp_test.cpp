@@ -264,7 +264,7 @@ TEST_CASE("reading many texts is reading each", "[timestamp]") {
                                      .zone = local ? dublin : Zone(),
                                      .repeated = static_cast<Repeated>(random() % 4),
                                      .skipped = static_cast<Skipped>(random() % 2),
-                                     .earliest = at("2003-01-01T00:00:00Z")};
+                                     .not_before = at("2003-01-01T00:00:00Z")};
       TimestampReader one(options), many(options);
       const std::vector<std::string_view> views(texts.begin(), texts.end());
       std::vector<TimeReading> read(texts.size());

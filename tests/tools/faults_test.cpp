@@ -30,6 +30,10 @@ TEST_CASE("a source that can't be read at all ends with 3 and says why", "[fault
   fails("twice.csv", "two columns are named \"x\"");
   bench.put("words.csv", "a,b\nx,y\n");
   fails("words.csv", "no column reads as times");
+  bench.put("binary.csv", std::string("\x7f"
+                                      "ELF\0\0\0\1",
+                                      8));
+  fails("binary.csv", "is a NUL");
 }
 
 TEST_CASE("a header alone, one record and no newline at the end are read", "[faults]") {
@@ -55,7 +59,8 @@ TEST_CASE("odd bytes go into the account", "[faults]") {
   const Result quote =
       bench.run("check -", std::string("time,x\n2025-10-20T00:00:00Z,\"1\n") + row);
   CHECK(quote.exit == 4);
-  CHECK_THAT(quote.err, Catch::Contains("broken-quote") && Catch::Contains("1 kept + 1 rejected"));
+  CHECK_THAT(quote.err, Catch::Contains("broken-quote"));
+  CHECK_THAT(quote.out, Catch::Contains("1 kept + 1 rejected"));
 }
 
 TEST_CASE("long lines and many columns are read whole", "[faults]") {
@@ -86,17 +91,17 @@ TEST_CASE("an output that can't be written ends with 5 and leaves nothing", "[fa
   CHECK(bench.files() == std::vector<std::string>{"tide.csv"});
 }
 
-TEST_CASE("a reader that goes away is told, not a crash", "[faults]") {
+TEST_CASE("a reader that goes away early is no error, and nothing is said", "[faults]") {
   const Bench bench;
   std::string text = "time,x\n";
   for (int i = 0; i < 200'000; ++i) text += row;
   bench.put("tide.csv", text);
   const Result result = bench.run(
-      "--version > /dev/null; bash -c '\"$0\" settle tide.csv --quiet | head -c 10 > /dev/null; "
+      "--version > /dev/null; bash -c '\"$0\" settle tide.csv | head -c 10 > /dev/null; "
       "exit ${PIPESTATUS[0]}' \"" +
       std::string(ZEROBEAT_TOOL) + "\"");
-  CHECK(result.exit == 5);
-  CHECK_THAT(result.err, Catch::Contains("its reader went away"));
+  CHECK(result.exit == 0);
+  CHECK(result.err.empty());
 }
 
 TEST_CASE("an interrupt while writing leaves no partial output", "[faults]") {
@@ -161,7 +166,10 @@ TEST_CASE("wrong use ends with 2 and names what would be right", "[faults]") {
   fails("settle tide.csv --tolerate many", "neither a number");
   fails("settle tide.csv --threads 0", "from 1 to 1024");
   fails("settle tide.csv --duplicates keep --duplicates last", "given twice");
-  fails("settle tide.csv --from jsonl", "jsonl can't be read yet");
+  fails("settle tide.csv --from jsonl", "\"jsonl\" is not a choice");
+  fails("settle tide.csv --skip-lines -1", "not negative");
+  fails("resample tide.csv --every 1M", "did you mean month or min?");
+  fails("resample tide.csv --every 1h --take 'avg(level_m)'", "did you mean mean?");
   fails("roll tide.csv --window 0", "no length");
   fails("run", "name one plan");
   fails("run tide.csv", "tide.csv:1");
@@ -182,11 +190,13 @@ TEST_CASE("a window larger than the data is no fault", "[faults]") {
 
 TEST_CASE("a plan with a cycle is told, with its line", "[faults]") {
   const Bench bench;
-  bench.put("plan.toml", "[series.a]\nfrom = \"b\"\n[series.b]\nfrom = \"a\"\n");
+  bench.put("plan.toml",
+            "[series.a]\nfrom = \"b\"\n[series.b]\nfrom = \"a\"\n[output.a]\nfile = \"a.csv\"\n");
   const Result result = bench.run("run plan.toml");
   CHECK(result.exit == 2);
-  CHECK_THAT(result.err,
-             Catch::Contains("plan.toml:1: series are made from themselves: a from b from a"));
+  CHECK_THAT(
+      result.err,
+      Catch::Contains("plan.toml:1: series a: series are made from themselves: a from b from a"));
 }
 
 }  // namespace zerobeat::testing

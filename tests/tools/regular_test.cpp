@@ -38,8 +38,9 @@ TEST_CASE("sessions, levels and the data's own buckets are asked for by an optio
         "time,species,kg\n2025-10-20T09:00:00Z,hake,300\n2025-10-21T09:00:00Z,hake,200\n2025-10-"
         "20T09:00:00Z,ling,50\n");
   CHECK_THAT(session.err, Catch::Contains("3 records outside the hours were left out"));
-  CHECK(bench.run("resample trades.csv --every 1mo,1d --take 'kg=sum(kg)'").out ==
-        "time,level,kg\n2025-10-01T00:00:00Z,1mo,1390\n2025-10-20T00:00:00Z,1d,1150\n2025-10-21T00:"
+  CHECK(bench.run("resample trades.csv --every 1month,1d --take 'kg=sum(kg)'").out ==
+        "time,level,kg\n2025-10-01T00:00:00Z,1month,1390\n2025-10-20T00:00:00Z,1d,1150\n2025-10-"
+        "21T00:"
         "00:00Z,1d,240\n");
   CHECK(bench.run("resample trades.csv --by-count 4 --take 'kg=sum(kg)' --partial mark").out ==
         "time,kg,partial\n2025-10-20T08:50:00Z,1150,false\n2025-10-21T09:10:00Z,240,true\n");
@@ -64,7 +65,7 @@ TEST_CASE("several sources are resampled into one table, each its own way", "[to
             .out == "time,kg,level\n2025-10-20T00:00:00Z,1150,4\n2025-10-21T00:00:00Z,240,\n");
   CHECK(bench.run("resample trades.csv tide.csv --every 1d --take 'count()'").out ==
         "time,count_trades,count_tide\n2025-10-20T00:00:00Z,4,3\n2025-10-21T00:00:00Z,2,\n");
-  const Result levels = bench.run("resample trades.csv tide.csv --every 1mo,1d");
+  const Result levels = bench.run("resample trades.csv tide.csv --every 1month,1d");
   CHECK(levels.exit == 2);
   CHECK_THAT(levels.err, Catch::Contains("one level"));
   const Result twice =
@@ -177,10 +178,10 @@ TEST_CASE("totals start again, and a year is compared with the one before", "[to
   const Bench bench;
   bench.put("kg.csv", "time,kg\n2024-11-01,4\n2024-12-01,5\n2025-11-01,6\n2025-12-01,4\n");
   CHECK(
-      bench.run("roll kg.csv --take 'total=cumsum(kg)' --restart 1y").out ==
+      bench.run("roll kg.csv --take 'total=cumsum(kg)' --restart 1year").out ==
       "time,kg,total\n2024-11-01T00:00:00Z,4,4\n2024-12-01T00:00:00Z,5,9\n2025-11-01T00:00:00Z,6,6"
       "\n2025-12-01T00:00:00Z,4,10\n");
-  CHECK(bench.run("lag kg.csv --by 1y --take 'c=change(kg)'").out ==
+  CHECK(bench.run("lag kg.csv --by 1year --take 'c=change(kg)'").out ==
         "time,kg,c\n2024-11-01T00:00:00Z,4,\n2024-12-01T00:00:00Z,5,\n2025-11-01T00:00:00Z,6,0.5\n"
         "2025-12-01T00:00:00Z,4,-0.2\n");
 }
@@ -225,7 +226,7 @@ key = "species"
 from = "trades"
 steps = [
   { resample = { every = "1d", holidays = "holidays.txt", take = "kg=sum(kg)" } },
-  { roll = { take = "cumsum(kg)", restart = "1y" } },
+  { roll = { take = "cumsum(kg)", restart = "1year" } },
   { reshape = { into = "wide", on = "kg" } },
 ]
 

@@ -44,9 +44,9 @@ TEST_CASE("stamp takes start and rate from the preamble or from options", "[tool
         "time,elapsed_s,drum_g,motor_g\n2025-10-25T22:14:03.250000000Z,0,0.1,0.5\n"
         "2025-10-25T22:14:03.251953125Z,0.001953125,0.2,0.6\n"
         "2025-10-25T22:14:03.253906250Z,0.00390625,0.3,0.7\n");
-  CHECK(
-      first_column(bench.run("stamp winch.csv --start 2009-Q2 --every 1q --time-as quarter").out) ==
-      "2009-Q2 2009-Q3 2009-Q4 ");
+  CHECK(first_column(
+            bench.run("stamp winch.csv --start 2009-Q2 --every 1quarter --time-as quarter").out) ==
+        "2009-Q2 2009-Q3 2009-Q4 ");
   CHECK(first_column(bench
                          .run("stamp winch.csv --start 2025-10-25 --every 1h --zone Europe/Dublin "
                               "--local")
@@ -172,7 +172,7 @@ TEST_CASE("check says when gaps fall and what is wrong with clocks and keys", "[
   CHECK(profile["months"][1]["month"] == "2025-10");
   CHECK(profile["months"][1]["by_hour"][21] == 1);
   const Result report = bench.run("check store.csv --key probe");
-  CHECK_THAT(report.err, Catch::Contains("when they begin, by the clocks of UTC") &&
+  CHECK_THAT(report.out, Catch::Contains("when they begin, by the clocks of UTC") &&
                              Catch::Contains(" 22 23\n") &&
                              Catch::Contains("\"Cold_1 \" beside \"cold_1\""));
 }

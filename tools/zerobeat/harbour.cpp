@@ -2,13 +2,17 @@
 /// clocks go back. All records come from a fixed seed, and have every fault
 /// that real records have.
 
+#include "harbour.hpp"
+
 #include <algorithm>
 #include <chrono>
 #include <cmath>
 #include <filesystem>
+#include <fstream>
 #include <numbers>
-
-#include "command.hpp"
+#include <set>
+#include <sstream>
+#include <zerobeat/zerobeat.hpp>
 
 namespace zerobeat::tool {
 
@@ -302,7 +306,7 @@ void write_harbour(const std::string& folder) {
   std::error_code error;
   fs::create_directories(folder, error);
   if (error) fail_output("{}: the folder can't be made: {}", folder, error.message());
-  const std::pair<const char*, std::string> files[] = {
+  const std::pair<std::string, std::string> files[] = {
       {"tide_gauge.csv", tide_gauge()},
       {"ice_store.csv", ice_store()},
       {"fish_auction.csv", fish_auction()},
@@ -311,11 +315,46 @@ void write_harbour(const std::string& folder) {
       {"holidays.ics", holidays_text},
       {"plan.toml", plan_text},
   };
-  for (const auto& [name, text] : files) {
-    Output output((fs::path(folder) / name).string());
-    output.write(text);
-    output.commit();
+  // Whatever is there and is not the demo's stays as it is, and so does all else.
+  std::set<std::string> own{"out"};
+  for (const auto& [name, text] : files) own.insert(name);
+  for (const auto& entry : fs::directory_iterator(folder, error)) {
+    const std::string name = entry.path().filename().string();
+    if (!own.contains(name)) {
+      fail_usage("demo: {}: holds {}, which is not the demo's; name a folder of its own", folder,
+                 name);
+    }
   }
+  const std::set<std::string> outputs{
+      "board.csv",        "level.csv",          "water.png",         "auction.png",      "beat.png",
+      "tide_rejects.csv", "trades_rejects.csv", "level_clipped.csv", "price_clipped.csv"};
+  for (const auto& entry : fs::directory_iterator(fs::path(folder) / "out", error)) {
+    const std::string name = entry.path().filename().string();
+    if (!outputs.contains(name)) {
+      fail_usage("demo: {}: holds out/{}, which is not the demo's; name a folder of its own",
+                 folder, name);
+    }
+  }
+  std::vector<std::pair<fs::path, const std::string*>> absent;
+  for (const auto& [name, text] : files) {
+    const fs::path path = fs::path(folder) / name;
+    if (!fs::exists(path)) {
+      absent.emplace_back(path, &text);
+      continue;
+    }
+    std::ifstream file(path, std::ios::binary);
+    std::stringstream content;
+    content << file.rdbuf();
+    if (content.str() != text) {
+      fail_usage("demo: {}: is not as the demo made it; name another folder, or delete it",
+                 path.string());
+    }
+  }
+  std::vector<Output> outputs_of_absent;
+  for (const auto& [path, text] : absent) {
+    outputs_of_absent.emplace_back(path.string()).write(*text);
+  }
+  commit_all(outputs_of_absent);
 }
 
 }  // namespace zerobeat::tool

@@ -2,12 +2,12 @@
 #include <tbb/task_arena.h>
 #include <unistd.h>
 
-#include <csignal>
-#include <cstdio>
-#include <cstdlib>
+#include <filesystem>
 #include <new>
 
-#include "command.hpp"
+#include "build.hpp"
+#include "console.hpp"
+#include "harbour.hpp"
 
 namespace {
 
@@ -16,87 +16,132 @@ using namespace zerobeat::tool;
 
 constexpr const char* version = "0.1.0";
 
-/// Leaves nothing half-written behind, then ends as the signal asked.
-extern "C" void on_signal(int number) {
-  abandon_outputs();
-  std::signal(number, SIG_DFL);
-  std::raise(number);
+void put(const std::string& text) {
+  Output output("-");
+  output.write(text);
 }
 
-bool wants_color() {
-  const char* no_color = std::getenv("NO_COLOR");
-  return isatty(STDERR_FILENO) != 0 && (no_color == nullptr || *no_color == '\0');
+void check(const Asked& asked) {
+  Watch watch;
+  const RunOptions options{.account = asked.general.account, .watch = &watch};
+  const JudgeOptions judging{
+      .gap_factor = asked.check.gap_factor,
+      .calendar = read_calendar(asked.check.days),
+      .now = std::chrono::time_point_cast<Nanoseconds>(std::chrono::system_clock::now())};
+  std::optional<Judged> judged;
+  {
+    const Progress progress(watch, asked.general.quiet);
+    judged = judge_sources(asked.plan, judging, options);
+  }
+  std::string report;
+  for (const Judgement& own : judged->judgements) {
+    const bool first = report.empty();
+    if (asked.check.json) {
+      report += (first ? "" : ",\n") + report_json(own);
+    } else {
+      report += (first ? "" : "\n") + report_text(own, report_look());
+    }
+  }
+  const bool several = judged->judgements.size() > 1;
+  put(asked.check.json && several ? "[" + report + "]\n" : report);
+  if (judged->passed_limit) throw *judged->passed_limit;
 }
 
-void tell_error(const std::string& what) {
-  const bool color = wants_color();
-  fmt::print(stderr, "{}zerobeat:{} {}\n", color ? "\033[1;31m" : "", color ? "\033[0m" : "", what);
+void run_and_tell(const Plan& plan, RunOptions options, const General& general, bool with_ledger) {
+  Watch watch;
+  options.watch = &watch;
+  options.account = general.account;
+  options.text_tables = is_terminal(STDOUT_FILENO);
+  std::optional<RunResult> result;
+  {
+    const Progress progress(watch, general.quiet);
+    result = run_plan(plan, options);
+  }
+  if (general.quiet || result->reader_gone) return;
+  if (!with_ledger) return tell(to_text(result->account));
+  std::string text = ledger_text(result->account);
+  for (const auto& file : result->written) text += "\nwrote " + file;
+  tell(text);
 }
 
-/// A first word that is no command is a slip of typing, not an operand.
-void check_command_name(int argc, char** argv,
-                        const std::vector<std::unique_ptr<Command>>& commands) {
-  if (argc < 2 || argv[1][0] == '-') return;
-  std::vector<std::string> names{"reference"};
-  for (const auto& command : commands) names.push_back(command->name());
-  const std::string word = argv[1];
-  if (std::find(names.begin(), names.end(), word) == names.end()) {
-    fail_usage("\"{}\" is not a command{}", word, did_you_mean(word, names));
+std::string one_plan(const ChainPart& part) {
+  if (part.files.size() != 1) fail_usage("{0}: name one plan: {0} PLAN.toml", part.command);
+  return part.files[0];
+}
+
+void work(const Asked& asked, const std::vector<ChainPart>& parts) {
+  const ChainPart& first = parts[0];
+  switch (command_of(first.command).kind) {
+    case Command::Kind::check:
+      return check(asked);
+    case Command::Kind::run:
+      return run_and_tell(load_plan(one_plan(first)), {.causal = asked.run.causal}, asked.general,
+                          true);
+    case Command::Kind::explain:
+      if (!asked.general.account.empty()) {
+        fail_usage("explain: --account {}: nothing is done, so there is no account; see run",
+                   asked.general.account.path);
+      }
+      return put(explain_plan(load_plan(one_plan(first))));
+    case Command::Kind::demo: {
+      if (first.files.size() > 1) fail_usage("demo: name one folder: demo FOLDER");
+      const std::string folder = first.files.empty() ? "zerobeat-demo" : first.files[0];
+      write_harbour(folder);
+      if (!asked.general.quiet) {
+        tell(fmt::format("the harbour's records and its plan are in {}\n", folder));
+      }
+      const std::string plan = (std::filesystem::path(folder) / "plan.toml").string();
+      return run_and_tell(load_plan(plan), {}, asked.general, true);
+    }
+    default:
+      return run_and_tell(asked.plan, {.as_plan = asked.planned.as_plan}, asked.general, false);
   }
 }
 
-void run_with_threads(Command& command) {
-  const auto threads = command.general.threads;
-  if (!threads) return command.run();
+void run_with_threads(const Asked& asked, const std::vector<ChainPart>& parts) {
+  const auto threads = asked.general.threads;
+  if (!threads) return work(asked, parts);
   if (*threads < 1 || *threads > 1024) {
-    fail_usage("{}: --threads {}: from 1 to 1024", command.name(), *threads);
+    fail_usage("{}: --threads {}: from 1 to 1024", parts[0].command, *threads);
   }
   const auto n = static_cast<int>(*threads);
   const tbb::global_control limit(tbb::global_control::max_allowed_parallelism,
                                   static_cast<std::size_t>(n));
   tbb::task_arena arena(n);
-  arena.execute([&] { command.run(); });
+  arena.execute([&] { work(asked, parts); });
 }
 
-int run(int argc, char** argv) {
-  auto commands = all_commands();
-  check_command_name(argc, argv, commands);
-  CLI::App app("Timestamped records onto one common beat, with every record accounted for.",
-               "zerobeat");
-  app.set_version_flag("--version", version);
-  app.require_subcommand(0, 1);
-  app.get_formatter()->column_width(34);
-  for (auto& command : commands) command->add_to(app);
-  CLI::App* reference =
-      app.add_subcommand("reference", "print the reference of all commands, in Markdown");
-  try {
-    app.parse(argc, argv);
-  } catch (const CLI::ParseError& error) {
-    if (error.get_exit_code() == 0) return app.exit(error);  // help and version
-    throw Error(Error::Kind::usage, error.what());
+int run(const std::vector<std::string>& words) {
+  if (words.empty()) {
+    tell(help_of_tool(line_width()));
+    return static_cast<int>(Error::Kind::usage);
   }
-  if (reference->parsed()) {
-    Output output("-");
-    output.write(reference_page(commands));
-    return 0;
+  const std::string& first = words[0];
+  const bool asks_help = first == "help" || first == "--help" || first == "-h";
+  if (asks_help && words.size() < 2) return put(help_of_tool(line_width())), 0;
+  if (asks_help) return put(help_of(command_of(words[1]), line_width())), 0;
+  if (first == "--version") return put(std::string(version) + "\n"), 0;
+  if (first == "reference") return put(reference_page()), 0;
+  if (first.starts_with("-")) {
+    fail_usage(
+        "a command comes first, then its options: zerobeat COMMAND {} …; zerobeat help lists "
+        "them",
+        shown(first));
   }
-  for (auto& command : commands) {
-    if (!command->was_called()) continue;
-    command->take_given();
-    run_with_threads(*command);
-    return 0;
+  const auto parts = read_parts(words);
+  for (const ChainPart& part : parts) {
+    if (part.help) return put(help_of(command_of(part.command), line_width())), 0;
   }
-  fmt::print(stderr, "{}", app.help());
-  return static_cast<int>(Error::Kind::usage);
+  run_with_threads(build(parts), parts);
+  return 0;
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
-  std::signal(SIGPIPE, SIG_IGN);
-  for (const int number : {SIGINT, SIGTERM, SIGHUP}) std::signal(number, on_signal);
+  set_up_process();
   try {
-    return run(argc, argv);
+    return run({argv + 1, argv + argc});
   } catch (const Error& error) {
     tell_error(error.what());
     return static_cast<int>(error.kind());

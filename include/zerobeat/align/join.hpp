@@ -7,7 +7,8 @@
 #include <span>
 #include <string_view>
 #include <vector>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/option.hpp>
+#include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/period.hpp>
@@ -17,6 +18,9 @@ namespace zerobeat {
 struct Join {
   static constexpr std::string_view name = "join";
   static constexpr std::string_view help = "bring two or more sources onto one time axis";
+  static constexpr std::string_view example =
+      "join landings.csv tide_gauge.csv --tolerate 1% --match previous --tolerance 1h";
+  static constexpr Inputs inputs{2, Inputs::any};
 
   enum class Match { previous, exact, next, nearest, linear };
   enum class Keep { left, both, all };
@@ -59,6 +63,9 @@ void fields(Visitor&& visit, O& o) {
 /// clash still, or when a column that is not numeric would be read between.
 Timeline join(const Timeline& left, std::span<const Timeline> rights, const Join& options = {});
 Timeline join(const Timeline& left, const Timeline& right, const Join& options = {});
+
+/// Joins the timelines after the first to it.
+Made apply(std::span<const Timeline> in, const Join& options);
 
 Reach reach(const Join& options);
 

@@ -3,12 +3,13 @@
 #pragma once
 
 #include <array>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/option.hpp>
+#include <zerobeat/judge/records.hpp>
 #include <zerobeat/table/reach.hpp>
-#include <zerobeat/table/records.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
@@ -17,6 +18,7 @@ namespace zerobeat {
 struct Reshape {
   static constexpr std::string_view name = "reshape";
   static constexpr std::string_view help = "keys into columns (wide), columns into keys (long)";
+  static constexpr std::string_view example = "reshape ice_store.csv --key probe --into wide";
 
   enum class Into { wide, long_rows };
 
@@ -56,15 +58,18 @@ Timeline reshape(const Timeline& timeline, const Reshape& options);
 Reach reach(const Reshape& options);
 
 /// Whether half or more of these names of columns read as times.
-bool has_times_for_columns(const std::vector<std::string>& names, const TimestampOptions& reading);
+bool has_times_for_columns(const std::vector<std::string>& names, const TimestampOptions& reading,
+                           std::optional<DateOrder> date_order = {});
 
 /// Records whose columns are times, made long: a row for each record and each column whose name
 /// reads as a time. The key is the records', else the first column of texts; what other columns
 /// there are is repeated. `records` carry no time of their own (ReadOptions::untimed). Throws Error
-/// of kind input when no column's name reads as a time, two are of one time, or such a column
-/// holds no numbers.
+/// of kind input when no column's name reads as a time, one can't be a time though it is
+/// written like one, day and month can't be told apart, two are of one time, or such a column holds
+/// no numbers; of kind usage when two columns would have one name.
 Timeline columns_as_times(const Records& records, const Reshape& options,
-                          const TimestampOptions& reading);
+                          const TimestampOptions& reading,
+                          std::optional<DateOrder> date_order = {});
 
 inline Timeline operator|(const Timeline& timeline, const Reshape& step) {
   return reshape(timeline, step);

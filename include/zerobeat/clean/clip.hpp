@@ -7,7 +7,8 @@
 #include <string>
 #include <string_view>
 #include <vector>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/option.hpp>
+#include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/period.hpp>
@@ -21,6 +22,9 @@ struct Interval {
   friend bool operator==(const Interval&, const Interval&) = default;
 };
 
+template <>
+inline constexpr bool takes_lists<Interval> = true;
+
 /// Reads "LO,HI". Throws Error when LO is greater than HI.
 void from_text(std::string_view text, Interval& out);
 std::string to_text(const Interval& interval);
@@ -28,6 +32,8 @@ std::string to_text(const Interval& interval);
 struct Clip {
   static constexpr std::string_view name = "clip";
   static constexpr std::string_view help = "bring outliers to a bound, or make them missing";
+  static constexpr std::string_view example =
+      "clip tide_gauge.csv --tolerate 1% --on level_m --quantiles 0.05,0.95 --window 1h30min";
 
   enum class Put { bound, missing };
 
@@ -36,7 +42,7 @@ struct Clip {
   std::optional<Interval> quantiles{};  ///< bounds that are quantiles, shares from 0 to 1
   std::optional<Extent> window{};       ///< quantiles of a centred window; unset: the whole strand
   Put put = Put::bound;                 ///< what stands in the place of an outlier
-  std::string changes{};                ///< a file for every change; the tool and plans write it
+  OutFile changes{};                    ///< a file for every change, made beside the timeline
   bool flag = false;                    ///< add a boolean column A_clipped for each
 
   friend bool operator==(const Clip&, const Clip&) = default;
@@ -80,6 +86,9 @@ struct ClipChange {
 /// bounds.
 Timeline clip(const Timeline& timeline, const Clip& options,
               std::vector<ClipChange>* changes = nullptr);
+
+/// Clips, with the changes as a table beside it when `options.changes` names a file.
+Made apply(std::span<const Timeline> in, const Clip& options);
 
 Reach reach(const Clip& options);
 

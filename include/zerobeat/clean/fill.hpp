@@ -11,7 +11,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/option.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/period.hpp>
@@ -21,6 +21,7 @@ namespace zerobeat {
 struct Fill {
   static constexpr std::string_view name = "fill";
   static constexpr std::string_view help = "put readings where there are none";
+  static constexpr std::string_view example = "fill landings.csv --how linear --max-gap 1d";
 
   enum class How { previous, next, nearest, linear, constant };
 

@@ -4,9 +4,9 @@
 
 #include <array>
 #include <string_view>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/option.hpp>
+#include <zerobeat/judge/records.hpp>
 #include <zerobeat/table/reach.hpp>
-#include <zerobeat/table/records.hpp>
 #include <zerobeat/table/timeline.hpp>
 
 namespace zerobeat {
@@ -26,6 +26,7 @@ constexpr auto enum_words(Duplicates) {
 struct Settle {
   static constexpr std::string_view name = "settle";
   static constexpr std::string_view help = "put records in order; deal with duplicates";
+  static constexpr std::string_view example = "settle ice_store.csv --key probe --duplicates first";
 
   Duplicates duplicates = Duplicates::keep;  ///< records of one key and one time
 
@@ -45,22 +46,15 @@ void fields(Visitor&& visit, O& o) {
 /// each strand that is out of order, and one copy of each column. Never throws over data.
 Timeline settle(const Records& records, const Settle& options = {});
 
+/// The same for a timeline that is in order already: rows of one key and one time become one. What
+/// is taken away is in the step's notes; the records' own account is of their reading.
+Timeline settle(const Timeline& timeline, const Settle& options);
+
+inline Timeline operator|(const Timeline& timeline, const Settle& step) {
+  return settle(timeline, step);
+}
+
 /// It looks at the records of one instant only; putting them in order takes the whole source.
 inline Reach reach(const Settle&) { return {}; }
-
-namespace detail {
-
-/// Rows of the records in the order of a timeline, and its strands.
-struct RecordOrder {
-  std::vector<std::int64_t> rows{};  ///< empty: as they arrived
-  std::vector<Strand> strands{};
-
-  std::int64_t row(std::size_t i) const {
-    return rows.empty() ? static_cast<std::int64_t>(i) : rows[i];
-  }
-};
-RecordOrder order_records(const Records& records);
-
-}  // namespace detail
 
 }  // namespace zerobeat

@@ -10,11 +10,12 @@
 #include <string>
 #include <string_view>
 #include <vector>
-#include <zerobeat/option.hpp>
-#include <zerobeat/table/records.hpp>
+#include <zerobeat/base/option.hpp>
+#include <zerobeat/judge/records.hpp>
 #include <zerobeat/time/calendar.hpp>
 #include <zerobeat/time/moment.hpp>
 #include <zerobeat/time/period.hpp>
+#include <zerobeat/time/working_days.hpp>
 
 namespace zerobeat {
 
@@ -35,12 +36,14 @@ struct Stamp {
   static constexpr std::string_view name = "stamp";
   static constexpr std::string_view help = "give records that carry no time their times";
 
-  std::optional<Moment> start{};  ///< the first record's time
-  std::optional<Rate> rate{};     ///< of the sample clock
-  std::optional<Period> every{};  ///< from one record to the next, when there is no rate
-  std::string start_from{};       ///< the line of the preamble that states the start
-  std::string rate_from{};        ///< the line of the preamble that states the rate
-  bool elapsed = false;           ///< add a column elapsed_s
+  std::optional<Moment> start{};       ///< the first record's time
+  std::optional<Rate> rate{};          ///< of the sample clock
+  std::optional<Period> every{};       ///< from one record to the next, when there is no rate
+  std::string start_from{};            ///< the line of the preamble that states the start
+  std::string rate_from{};             ///< the line of the preamble that states the rate
+  bool elapsed = false;                ///< add a column elapsed_s
+  WorkingDays days{};                  ///< which days are worked, as `calendar` is read from
+  std::optional<Calendar> calendar{};  ///< working days; read_calendar(days) makes one
 
   friend bool operator==(const Stamp&, const Stamp&) = default;
 };
@@ -54,12 +57,13 @@ void fields(Visitor&& visit, O& o) {
   visit("start-from", o.start_from, "NAME", "the line before the header that states the start");
   visit("rate-from", o.rate_from, "NAME", "the line before the header that states the rate");
   visit("elapsed", o.elapsed, "", "add a column elapsed_s: seconds since the start");
+  fields(visit, o.days);
 }
 
 /// Returns untimed `records` with times: record n has start + n / rate, to the nearest nanosecond,
 /// or start and n times the period, by the zone's calendar; a period of days counts the working
-/// days of `calendar`, and starts on the first of them. With a key, each key's records are counted
-/// by themselves, those that were kept.
+/// days of the calendar, and starts on the first of them. With a key, each key's records are
+/// counted by themselves, those that were kept.
 ///
 /// A line of the preamble may state several values, one for each channel, and be there several
 /// times; they must agree. Times of the preamble without an offset are read in the zone.
@@ -67,6 +71,6 @@ void fields(Visitor&& visit, O& o) {
 /// Cost: one pass; for calendar periods a look-up in the zone for each record. Throws Error of kind
 /// usage unless there is one start and one of rate and period, and when the times leave the range
 /// of Instant; of kind input when the preamble does not say, or its channels disagree.
-Records stamp(const Records& records, const Stamp& options, const Calendar& calendar = {});
+Records stamp(const Records& records, const Stamp& options);
 
 }  // namespace zerobeat

@@ -7,9 +7,9 @@
 
 #include <optional>
 #include <string>
+#include <zerobeat/base/option.hpp>
 #include <zerobeat/io/output.hpp>
-#include <zerobeat/option.hpp>
-#include <zerobeat/table/account.hpp>
+#include <zerobeat/judge/source_account.hpp>
 
 namespace zerobeat {
 
@@ -21,12 +21,15 @@ struct Tolerable {
   friend bool operator==(const Tolerable&, const Tolerable&) = default;
 };
 
+template <>
+inline constexpr bool takes_numbers<Tolerable> = true;
+
 /// Reads "12" or "0.5%".
 void from_text(std::string_view text, Tolerable& out);
 std::string to_text(const Tolerable& tolerable);
 
 struct Limits {
-  std::string rejects{};                ///< a file for rejected records and unreadable readings
+  OutFile rejects{};                    ///< a file for rejected records and unreadable readings
   std::optional<Tolerable> tolerate{};  ///< go on when at most so many records are at fault
 
   friend bool operator==(const Limits&, const Limits&) = default;

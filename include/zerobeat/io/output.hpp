@@ -1,8 +1,9 @@
-/// Outputs: files that appear whole or not at all.
+/// Outputs: files that appear whole or not at all, several of them together or none.
 
 #pragma once
 
 #include <memory>
+#include <span>
 #include <string>
 #include <string_view>
 
@@ -11,8 +12,9 @@ namespace zerobeat {
 /// A file being written, or standard output for "-".
 ///
 /// A regular file is written beside its place, under no name where the system can do that, and
-/// gets its name when it is committed; if it never is, nothing is left. A pipe or a device is
-/// written to directly. Not for several threads at once.
+/// gets its name when it is committed; if it never is, nothing is left. A link is followed; a file
+/// that is replaced keeps its mode and, where the system allows it, its owner. A pipe or a device
+/// is written to directly. Not for several threads at once.
 class Output {
  public:
   /// Throws Error of kind output when the place can't be written.
@@ -21,18 +23,56 @@ class Output {
   Output& operator=(Output&&) noexcept;
   ~Output();
 
-  /// Throws Error of kind output when the device is full or the reader has gone.
+  /// Whether it is a pipe or a device, or standard output, whose bytes can't be taken back.
+  bool is_direct() const;
+
+  /// Throws Error of kind output when the device is full. When the reader of a pipe has gone away,
+  /// what is written from then on is lost, and reader_gone() says so. (A program that does not
+  /// ignore SIGPIPE is ended by it.)
   void write(std::string_view text);
+  bool reader_gone() const;
 
   /// Puts the file in its place. Throws Error of kind output; then the old file is untouched.
   void commit();
 
  private:
+  friend void commit_all(std::span<Output> outputs);
   struct File;
   std::unique_ptr<File> file_;
 };
 
-/// Removes outputs that are being written under a name. For signal handlers.
+/// Puts all files in their places: every one is brought to the disk first, and if one can't be put
+/// in place, those already there are put back. Then the folders are brought to the disk, too.
+/// Throws Error of kind output; then the old files are untouched.
+void commit_all(std::span<Output> outputs);
+
+/// The name of a file that is there for a while; abandon_outputs() removes it.
+class TemporaryName {
+ public:
+  TemporaryName() = default;
+  /// Makes an empty file in a folder, of a name that no other has and this ending. Throws Error of
+  /// kind output.
+  static TemporaryName in(const std::string& folder, std::string_view ending);
+  TemporaryName(TemporaryName&& other) noexcept;
+  TemporaryName& operator=(TemporaryName&& other) noexcept;
+  ~TemporaryName() { remove(); }
+
+  const std::string& path() const { return path_; }
+  /// Removes the file.
+  void remove() noexcept;
+  /// It has another name now, and is no more to be removed.
+  void release() noexcept;
+
+ private:
+  friend class Output;
+  explicit TemporaryName(std::string path);
+
+  std::string path_{};
+};
+
+/// Removes what is being written under a name and lets nothing more be put in place: the program is
+/// about to end. Waits for outputs that are just being put in their places. For the thread that
+/// waits for signals; not for a signal handler.
 void abandon_outputs() noexcept;
 
 }  // namespace zerobeat

@@ -8,19 +8,20 @@
 
 #include <array>
 #include <atomic>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
-#include <zerobeat/option.hpp>
-#include <zerobeat/table/records.hpp>
+#include <zerobeat/base/option.hpp>
+#include <zerobeat/judge/records.hpp>
 #include <zerobeat/time/moment.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
 namespace zerobeat {
 
-enum class InputFormat { automatic, csv, tsv, jsonl };
+enum class InputFormat { automatic, csv, tsv };
 constexpr auto enum_words(InputFormat) {
-  return std::array<std::string_view, 4>{"auto", "csv", "tsv", "jsonl"};
+  return std::array<std::string_view, 3>{"auto", "csv", "tsv"};
 }
 
 enum class DecimalMark { point, comma };
@@ -39,8 +40,8 @@ struct ReadOptions {
   Zone zone{};                            ///< of local times; calendar steps follow it too
   Repeated repeated = Repeated::reject;
   Skipped skipped = Skipped::reject;
-  std::optional<Moment> earliest{};    ///< inclusive
-  std::optional<Moment> latest{};      ///< inclusive
+  std::optional<Moment> not_before{};  ///< inclusive
+  std::optional<Moment> not_after{};   ///< inclusive
   std::string key{};                   ///< one strand per value; empty: one strand
   std::vector<std::string> columns{};  ///< read only these; empty: all
   std::vector<std::string> missing{};  ///< further words for missing
@@ -62,7 +63,7 @@ struct ReadOptions {
 
 template <typename Visitor, OptionsOf<ReadOptions> O>
 void fields(Visitor&& visit, O& o) {
-  visit("from", o.from, "FORMAT", "csv, tsv or jsonl; auto: by the file's ending, else csv");
+  visit("from", o.from, "FORMAT", "csv or tsv; auto: by the file's ending, else csv");
   visit("delimiter", o.delimiter, "C",
         "what stands between cells; unset: found in the first lines");
   visit("no-header", o.no_header, "", "the first line is a record; columns are c1, c2 and so on");
@@ -82,12 +83,36 @@ void fields(Visitor&& visit, O& o) {
   visit("repeated", o.repeated, choices(o.repeated),
         "a local time that happens twice; order: decided by the order of the records");
   visit("skipped", o.skipped, choices(o.skipped), "a local time that never happens");
-  visit("earliest", o.earliest, "T", "earlier times are rejected");
-  visit("latest", o.latest, "T", "later times are rejected");
+  visit("not-before", o.not_before, "T", "earlier times are rejected");
+  visit("not-after", o.not_after, "T", "later times are rejected");
   visit("key", o.key, "COL", "one strand per value of this column");
   visit("columns", o.columns, "A,B", "read only these, and time and key; unset: all");
   visit("missing", o.missing, "WORDS", "further words for missing, comma-separated");
 }
+
+/// A source that is open: a mapped file, or all of a pipe. Copies share it, and it can be read more
+/// than once.
+class Source {
+ public:
+  /// Opens a file, or standard input for "-". Throws Error of kind input.
+  explicit Source(const std::string& path);
+
+  const std::string& path() const { return path_; }
+  std::size_t bytes() const;
+
+ private:
+  friend Records read_records(const Source& source, const ReadOptions& options);
+  std::string path_{};
+  std::shared_ptr<const void> text_{};
+};
+
+/// Reads an open source.
+Records read_records(const Source& source, const ReadOptions& options = {});
+
+/// For a program's handler of SIGBUS: when `address` lies in a source that was cut short while it
+/// is read, puts an empty page there and returns true; reading then ends with an Error that says
+/// so. Takes no lock.
+bool mend_cut_page(void* address) noexcept;
 
 /// Reads a file, or standard input for "-", in the format that the options or the file's ending
 /// say.

@@ -1,28 +1,26 @@
-/// Writing timelines: delimited text, whole or not at all.
+/// Writing timelines and tables: delimited text and aligned text, whole or not at all.
 
 #pragma once
 
 #include <array>
 #include <span>
 #include <string>
+#include <string_view>
+#include <vector>
+#include <zerobeat/base/option.hpp>
 #include <zerobeat/clean/clip.hpp>
 #include <zerobeat/io/output.hpp>
-#include <zerobeat/option.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/time_form.hpp>
 
 namespace zerobeat {
 
-enum class OutputFormat { automatic, csv, jsonl };
-constexpr auto enum_words(OutputFormat) {
-  return std::array<std::string_view, 3>{"auto", "csv", "jsonl"};
-}
 constexpr auto enum_words(Precision) {
   return std::array<std::string_view, 5>{"auto", "s", "ms", "us", "ns"};
 }
 
 struct WriteOptions {
-  OutputFormat to = OutputFormat::automatic;   ///< automatic: csv
+  std::string to = "auto";                     ///< a sink's name; auto: by the file's ending
   bool local = false;                          ///< times in the timeline's zone, with their offset
   Precision precision = Precision::automatic;  ///< digits of the second; automatic: no loss
   TimeForm time_as{};                          ///< how times are written
@@ -30,9 +28,13 @@ struct WriteOptions {
   friend bool operator==(const WriteOptions&, const WriteOptions&) = default;
 };
 
+/// The names of the sinks: "csv, tsv or text".
+std::string sink_words();
+
 template <typename Visitor, OptionsOf<WriteOptions> O>
 void fields(Visitor&& visit, O& o) {
-  visit("to", o.to, "FORMAT", "csv or jsonl; auto: by the file's ending, else csv");
+  visit("to", o.to, "FORMAT",
+        (sink_words() + "; auto: by the file's ending, csv when it has none").c_str());
   visit("local", o.local, "", "times in --zone, with their offset, instead of UTC");
   visit("precision", o.precision, choices(o.precision),
         "digits of the second; auto: as few as lose nothing");
@@ -41,23 +43,41 @@ void fields(Visitor&& visit, O& o) {
         "first time), or a strftime pattern (%f: fraction); local with --local");
 }
 
-/// Writes the header and all rows, strand by strand: time, key if there is one, then values.
+/// A form of output: a line of the table of sinks.
+struct Sink {
+  std::string_view name;
+  std::string_view endings;  ///< ".tsv .tab", with spaces between
+  void (*timeline)(const Timeline& timeline, Output& output, const WriteOptions& options);
+  void (*table)(const Table& table, Output& output, const WriteOptions& options, const Zone& zone);
+};
+
+/// Every sink there is.
+std::span<const Sink> sinks();
+
+/// The sink that the options name, or the one of the file's ending; a name without an ending, and
+/// what is no regular file, is csv. Case does not count. Throws Error naming the sinks and their
+/// endings when there is none.
+const Sink& sink_for(const std::string& path, const WriteOptions& options);
+
+/// Writes all rows, strand by strand: time, key if there is one, then values; or a table that has
+/// no time of its own, whose times are written in `zone` when options.local. Does not commit.
 ///
-/// RFC 4180 with newline ends; missing is empty, times are RFC 3339, numbers have the shortest
-/// form that reads back the same. The same timeline gives the same bytes at any thread count.
-/// Does not commit. Throws Error of kind output.
-void write_csv(const Timeline& timeline, Output& output, const WriteOptions& options = {});
+/// Delimited text has a header, newline ends (csv: RFC 4180), missing empty, times as RFC 3339,
+/// numbers in the shortest form that reads back the same. The same timeline gives the same bytes at
+/// any thread count. Stops early when the output's reader has gone. Throws Error of kind output.
+void write(const Timeline& timeline, Output& output, const std::string& path,
+           const WriteOptions& options = {});
+void write(const Table& table, Output& output, const std::string& path,
+           const WriteOptions& options = {}, const Zone& zone = {});
 
 /// Writes a file whole or not at all, or standard output for "-".
-void write_csv(const Timeline& timeline, const std::string& path, const WriteOptions& options = {});
+void write(const Timeline& timeline, const std::string& path, const WriteOptions& options = {});
 
-/// Writes a table that has no time of its own, such as a profile's; times in it are written in
-/// `zone` when options.local. Does not commit.
+/// The same as csv, whatever the ending.
+void write_csv(const Timeline& timeline, Output& output, const WriteOptions& options = {});
+void write_csv(const Timeline& timeline, const std::string& path, const WriteOptions& options = {});
 void write_csv(const Table& table, Output& output, const WriteOptions& options = {},
                const Zone& zone = {});
-
-/// Writes what clipping changed: time,key,column,before,after. Does not commit.
-void write_changes(std::span<const ClipChange> changes, Output& output);
 
 /// `text` as a cell of delimited text, quoted when it must be.
 std::string csv_cell(std::string_view text);

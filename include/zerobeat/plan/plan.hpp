@@ -1,87 +1,126 @@
-/// Plans: sources, steps and outputs in a file, run in one pass and explained.
+/// Plans: sources, steps and outputs, run in one pass and explained.
+///
+/// There is one road: a command line becomes a Plan, a plan file becomes a Plan, a program builds
+/// one, and run_plan() does the work.
 
 #pragma once
 
-#include <functional>
+#include <atomic>
+#include <cstdint>
 #include <map>
+#include <optional>
+#include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/align/reshape.hpp>
+#include <zerobeat/clean/stamp.hpp>
 #include <zerobeat/io/limits.hpp>
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/io/write.hpp>
-#include <zerobeat/plan/figure.hpp>
+#include <zerobeat/judge/judge.hpp>
 #include <zerobeat/plan/step.hpp>
+#include <zerobeat/view/figure.hpp>
 
 namespace zerobeat {
 
 struct PlanSource {
   std::string name{};
-  std::string file{};  ///< resolved against the plan's folder
+  InFile file{};  ///< resolved against the plan's folder
   ReadOptions read{};
   Limits limits{};
+  std::optional<Stamp> stamp{};      ///< for records that carry no time
+  std::optional<Reshape> reshape{};  ///< for a file whose columns are dates
+  std::int64_t line = 0;             ///< in the plan's file; 0: in none
+};
+
+struct PlanStep {
+  Step step;
+  std::int64_t line = 0;
 };
 
 struct PlanSeries {
   std::string name{};
-  std::vector<std::string> from{};  ///< sources or series; several: the first step is a join
-  std::vector<Step> steps{};
+  std::vector<std::string> from{};  ///< sources or series
+  std::string called{};             ///< its name where columns clash; empty: `name`
+  std::vector<PlanStep> steps{};
+  std::int64_t line = 0;
 };
 
 struct PlanOutput {
   std::string name{};
   std::vector<std::string> from{};  ///< series or sources; several only for a figure
-  std::string file{};               ///< where data goes; or
-  std::string figure{};             ///< where a picture goes
+  OutFile file{};                   ///< where data goes; or
+  OutFile figure{};                 ///< where a picture goes
   WriteOptions write{};
   Figure look{};
+  std::int64_t line = 0;
 };
 
-/// A plan, read and checked. Series stand in an order in which each is made from those before.
+/// What is to be done. Series stand in an order in which each is made from those before.
 struct Plan {
-  std::string path{};
+  InFile path{};  ///< its file; empty: it has none
   std::vector<PlanSource> sources{};
   std::vector<PlanSeries> series{};
   std::vector<PlanOutput> outputs{};
 };
 
 /// Reads a plan file (TOML 1.0). Keys are the options of the tool without their dashes; reading
-/// options at the top stand for every source. Throws Error naming file, line and the nearest
-/// right key, or the way around when series are made from themselves.
-Plan load_plan(const std::string& path);
+/// options at the top stand for every source. `steps` are those that it may name: the standard
+/// ones, or those and a program's own.
+/// Throws one Error with all mistakes, each with file, line, series and step, and the nearest right
+/// key.
+Plan load_plan(const std::string& path, std::span<const StepKind> steps = standard_steps());
 
-/// One line of the ledger of a run.
-struct LedgerLine {
-  std::string series{};  ///< of a source or series
-  StepAccount step{};
+/// The plan as TOML that load_plan() reads back, with paths relative to `folder`.
+std::string plan_text(const Plan& plan, const std::string& folder);
+
+/// How far the reading of a source is, for another thread to look at.
+struct Watch {
+  std::atomic<std::size_t> read{0}, total{0};
 };
-
-/// Draws a figure into a file; what `plot` of the view does.
-using DrawFigure = std::function<void(const std::vector<Timeline>& timelines, const Timeline* over,
-                                      const Figure& look, Output& output, const std::string& path)>;
 
 struct RunOptions {
   bool causal = false;       ///< refuse a plan with a step that looks ahead
-  DrawFigure draw_figure{};  ///< needed when the plan has figures
+  OutFile account{};         ///< also write the account, as JSON
+  OutFile as_plan{};         ///< also write the plan itself
+  bool text_tables = false;  ///< a table that goes to standard output is aligned, for people
+  Watch* watch = nullptr;    ///< told how far the reading is
 };
 
 struct RunResult {
-  std::vector<LedgerLine> ledger{};
-  std::map<std::string, Timeline> series{};  ///< of every series
+  Account account{};                         ///< each source and each step once
+  std::map<std::string, Timeline> series{};  ///< of every series that is a timeline
+  std::map<std::string, Table> tables{};     ///< of every series that is a table
   std::vector<std::string> written{};        ///< files, in the order of the plan
+  bool reader_gone = false;                  ///< who read standard output went away early
 };
 
 /// Reads the sources, makes the series, and writes the outputs when all is well: every one, or
-/// none. Rejects files are written whatever happens after reading.
-/// Throws Error of kind limit when a source has more faults than it may, of kind usage when the
-/// plan looks ahead and must not.
+/// none. Rejects files are written whatever happens after reading, and so is the account when a
+/// limit was passed. Reads only the columns that are needed.
+///
+/// Before anything is read, the paths of the run are judged: the same file as input and output, or
+/// twice as output, is refused. Throws Error of kind limit when a source has more faults than it
+/// may; of kind usage with all mistakes that the data shows, the first of each series.
 RunResult run_plan(const Plan& plan, const RunOptions& options = {});
 
-/// The ledger as a table: a row per step with rows in, rows out, readings filled and clipped, and
-/// the time taken.
-std::string ledger_text(const std::vector<LedgerLine>& ledger);
+/// What judging came to.
+struct Judged {
+  std::vector<Judgement> judgements{};  ///< of each source
+  std::optional<Error> passed_limit{};  ///< when a source has more faults than it may
+};
+
+/// Reads and judges the sources of a plan. Rejects are set aside, and the account is written, also
+/// when a limit was passed. Throws Error as run_plan() does.
+Judged judge_sources(const Plan& plan, const JudgeOptions& judging, const RunOptions& options = {});
+
+/// The ledger of a run as a table: a row per source and step with rows in, rows out, records
+/// rejected, readings filled and clipped, and the time taken; the notes below.
+std::string ledger_text(const Account& account);
 
 /// What a plan would do: for each series its steps, with columns out, reach back, reach ahead,
-/// and whether each is causal. Reads the first part of each source, to know its columns.
+/// and whether each is causal. Reads the first part of each source, once, to know its columns;
+/// what is no regular file is not looked at. Writes nothing.
 std::string explain_plan(const Plan& plan);
 
 }  // namespace zerobeat

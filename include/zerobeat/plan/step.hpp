@@ -1,36 +1,194 @@
-/// Steps as values of one type: what a plan holds and a tool runs.
+/// Steps as values of one type: what a plan holds and a tool runs, the standard ones and a
+/// program's own.
 
 #pragma once
 
+#include <concepts>
+#include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
-#include <variant>
 #include <vector>
-#include <zerobeat/align/join.hpp>
-#include <zerobeat/align/reshape.hpp>
-#include <zerobeat/clean/clip.hpp>
-#include <zerobeat/clean/fill.hpp>
-#include <zerobeat/clean/settle.hpp>
-#include <zerobeat/regular/resample.hpp>
-#include <zerobeat/regular/thin.hpp>
+#include <zerobeat/base/option.hpp>
+#include <zerobeat/io/calendar.hpp>
+#include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
-#include <zerobeat/window/lag.hpp>
-#include <zerobeat/window/roll.hpp>
+#include <zerobeat/take/take.hpp>
 
 namespace zerobeat {
 
-using Step = std::variant<Settle, Resample, Thin, Reshape, Join, Fill, Clip, Roll, Lag>;
+/// What a step is: an options struct with a name and a help line, whose options `fields` declares,
+/// with one `apply` and one `reach`.
+///
+/// It may say more: `inputs` (how many timelines it takes), `example` (its options in a command),
+/// `columns_needed(options, source)` (the columns that it reads of a timeline, when it passes no
+/// others on), `makes_table(options)` (a table comes of it), `statistics` (those its takes may be).
+template <class S>
+concept StepLike = requires {
+  { S::name } -> std::convertible_to<std::string_view>;
+  { S::help } -> std::convertible_to<std::string_view>;
+}
+&&std::copyable<S>&& std::equality_comparable<S>&& requires(S& s, const S& c,
+                                                            std::span<const Timeline> in) {
+  { apply(in, c) } -> std::convertible_to<Made>;
+  { reach(c) } -> std::same_as<Reach>;
+  bind_options(s);
+};
 
-/// The names of all steps.
-std::vector<std::string> step_names();
+/// Any step. A value; copying it copies its options.
+class Step {
+ public:
+  template <StepLike S>
+  Step(S options) : model_(std::make_unique<Model<S>>(std::move(options))) {}  // NOLINT
+  Step(const Step& other) : model_(other.model_->clone()) {}
+  Step(Step&&) noexcept = default;
+  Step& operator=(const Step& other) {
+    model_ = other.model_->clone();
+    return *this;
+  }
+  Step& operator=(Step&&) noexcept = default;
+
+  std::string_view name() const { return model_->name(); }
+  std::string_view help() const { return model_->help(); }
+  /// Its options, bound to this very step.
+  std::vector<BoundOption> options() { return model_->options(); }
+  /// "how=linear max-gap=1h": those that are not at their defaults.
+  std::string options_text() const { return model_->options_text(); }
+  Inputs inputs() const { return model_->inputs(); }
+  Made apply(std::span<const Timeline> in) const { return model_->apply(in); }
+  Reach reach() const { return model_->reach(); }
+  bool makes_table() const { return model_->makes_table(); }
+  std::optional<std::vector<std::string>> columns_needed(std::string_view source) const {
+    return model_->columns_needed(source);
+  }
+  /// How it is used on the command line, without files; empty when it shows none.
+  std::string_view example() const { return model_->example(); }
+  /// The statistics that its takes may be; none when it has no takes.
+  std::span<const Stat> statistics() const { return model_->statistics(); }
+  /// A step of the same kind with its defaults.
+  Step plain() const { return model_->plain(); }
+  /// Reads the files that its options name and that it needs at hand, such as holidays.
+  void prepare() { model_->prepare(); }
+
+  /// The step as one of that type, or null.
+  template <StepLike S>
+  const S* as() const {
+    const auto* model = dynamic_cast<const Model<S>*>(model_.get());
+    return model == nullptr ? nullptr : &model->own;
+  }
+
+  friend bool operator==(const Step& a, const Step& b) { return a.model_->equals(*b.model_); }
+
+ private:
+  struct AnyModel {
+    virtual ~AnyModel() = default;
+    virtual std::unique_ptr<AnyModel> clone() const = 0;
+    virtual Step plain() const = 0;
+    virtual bool equals(const AnyModel& other) const = 0;
+    virtual std::string_view name() const = 0;
+    virtual std::string_view help() const = 0;
+    virtual std::string_view example() const = 0;
+    virtual std::vector<BoundOption> options() = 0;
+    virtual std::string options_text() const = 0;
+    virtual Inputs inputs() const = 0;
+    virtual Made apply(std::span<const Timeline> in) const = 0;
+    virtual Reach reach() const = 0;
+    virtual bool makes_table() const = 0;
+    virtual std::optional<std::vector<std::string>> columns_needed(std::string_view) const = 0;
+    virtual std::span<const Stat> statistics() const = 0;
+    virtual void prepare() = 0;
+  };
+  template <StepLike S>
+  struct Model;
+
+  std::unique_ptr<AnyModel> model_;
+};
+
+/// How a step of one kind is made: a line of a table of steps.
+struct StepKind {
+  std::string_view name;
+  Step (*make)();
+};
+
+template <StepLike S>
+inline constexpr StepKind step_kind{S::name, [] { return Step(S{}); }};
+
+/// The steps that the library has, in the order of the work.
+std::span<const StepKind> standard_steps();
+
 /// A step of that name with its defaults. Throws Error naming the nearest when there is none.
-Step make_step(std::string_view name);
-std::string_view step_name(const Step& step);
-/// Its options, bound to `step`.
-std::vector<BoundOption> bind_options(Step& step);
+Step make_step(std::string_view name, std::span<const StepKind> steps = standard_steps());
+
 /// "fill how=linear max-gap=1h".
 std::string to_text(const Step& step);
-Reach reach(const Step& step);
+
+namespace detail {
+
+// Calls by name from where no member hides it: the functions are found where the type of the
+// options was declared.
+template <typename S>
+Made apply_step(std::span<const Timeline> in, const S& options) {
+  return apply(in, options);
+}
+template <typename S>
+Reach reach_of(const S& options) {
+  return reach(options);
+}
+template <typename S>
+bool step_makes_table(const S& options) {
+  if constexpr (requires { makes_table(options); }) return makes_table(options);
+  return false;
+}
+template <typename S>
+std::optional<std::vector<std::string>> columns_of_step(const S& options, std::string_view source) {
+  if constexpr (requires { columns_needed(options, source); }) {
+    return columns_needed(options, source);
+  }
+  return std::nullopt;
+}
+
+}  // namespace detail
+
+template <StepLike S>
+struct Step::Model final : Step::AnyModel {
+  explicit Model(S options) : own(std::move(options)) {}
+
+  std::unique_ptr<AnyModel> clone() const override { return std::make_unique<Model>(own); }
+  Step plain() const override { return Step(S{}); }
+  bool equals(const AnyModel& other) const override {
+    const auto* same = dynamic_cast<const Model*>(&other);
+    return same != nullptr && same->own == own;
+  }
+  std::string_view name() const override { return S::name; }
+  std::string_view help() const override { return S::help; }
+  std::string_view example() const override {
+    if constexpr (requires { S::example; }) return S::example;
+    return {};
+  }
+  std::vector<BoundOption> options() override { return bind_options(own); }
+  std::string options_text() const override { return describe_options(own); }
+  Inputs inputs() const override {
+    if constexpr (requires { S::inputs; }) return S::inputs;
+    return {};
+  }
+  Made apply(std::span<const Timeline> in) const override { return detail::apply_step(in, own); }
+  Reach reach() const override { return detail::reach_of(own); }
+  bool makes_table() const override { return detail::step_makes_table(own); }
+  std::optional<std::vector<std::string>> columns_needed(std::string_view source) const override {
+    return detail::columns_of_step(own, source);
+  }
+  std::span<const Stat> statistics() const override {
+    if constexpr (requires { S::statistics(); }) return S::statistics();
+    return {};
+  }
+  void prepare() override {
+    if constexpr (requires { own.calendar = read_calendar(own.days); }) {
+      if (own.days.given()) own.calendar = read_calendar(own.days);
+    }
+  }
+
+  S own;
+};
 
 }  // namespace zerobeat

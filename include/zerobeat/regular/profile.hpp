@@ -4,6 +4,7 @@
 
 #include <array>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -35,6 +36,10 @@ std::string to_text(const std::vector<Part>& parts);
 struct Profile {
   static constexpr std::string_view name = "profile";
   static constexpr std::string_view help = "statistics by part of the calendar";
+  static constexpr std::string_view example =
+      "profile tide_gauge.csv --tolerate 1% --by hour --take 'mean(level_m)'";
+  /// Those that its takes may be.
+  static std::span<const Stat> statistics();
 
   std::vector<Part> by{};        ///< one, or several crossed; must be given
   std::vector<Take> take{};      ///< empty: the mean of every numeric column
@@ -52,7 +57,7 @@ void fields(Visitor&& visit, O& o) {
         "with a comma are crossed");
   visit("take", o.take, "TAKES", "statistics, like mean(level_m); unset: mean");
   visit("over", o.over, "PERIOD",
-        "take them in each such period, as 1y; then their mean, std, min, max and n");
+        "take them in each such period, as 1year; then their mean, std, min, max and n");
   visit("week-starts", o.week_starts, "mon|tue|wed|thu|fri|sat|sun",
         "the first weekday of the rows; unset: mon");
   visit("empty", o.empty, choices(o.empty), "parts without records: a missing row, or none");
@@ -82,5 +87,12 @@ struct ProfileTable {
 /// Cost: a pass over the times, and one over each column that a take needs, whose rows are brought
 /// together first. Throws Error when a part or a take can't be, or there are more than 10^8 rows.
 ProfileTable profile(const Timeline& timeline, const Profile& options);
+
+Made apply(std::span<const Timeline> in, const Profile& options);
+inline bool makes_table(const Profile&) { return true; }
+std::optional<std::vector<std::string>> columns_needed(const Profile& options,
+                                                       std::string_view source);
+/// The whole strand on both sides.
+Reach reach(const Profile& options);
 
 }  // namespace zerobeat

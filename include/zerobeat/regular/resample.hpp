@@ -5,13 +5,15 @@
 #include <array>
 #include <initializer_list>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/option.hpp>
+#include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
-#include <zerobeat/table/take.hpp>
 #include <zerobeat/table/timeline.hpp>
+#include <zerobeat/take/take.hpp>
 #include <zerobeat/time/calendar.hpp>
 #include <zerobeat/time/grid.hpp>
 #include <zerobeat/time/moment.hpp>
@@ -33,7 +35,10 @@ struct Every {
   friend bool operator==(const Every&, const Every&) = default;
 };
 
-/// Reads "15min", or "1y,1q,1mo".
+template <>
+inline constexpr bool takes_lists<Every> = true;
+
+/// Reads "15min", or "1year,1quarter,1month".
 void from_text(std::string_view text, Every& out);
 std::string to_text(const Every& every);
 
@@ -52,9 +57,14 @@ std::string to_text(const Amount& amount);
 struct Resample {
   static constexpr std::string_view name = "resample";
   static constexpr std::string_view help = "regular buckets";
+  static constexpr std::string_view example =
+      "resample tide_gauge.csv --tolerate 1% --every 15min --take 'level=mean(level_m)'";
+  /// Those that its takes may be.
+  static std::span<const Stat> statistics();
+  static constexpr Inputs inputs{1, Inputs::any};
 
-  enum class Label { start, middle, end };
-  enum class Closed { start, end };
+  enum class RowAt { start, middle, end };
+  enum class Edge { start, end };
   enum class Empty { keep, skip };
   enum class Partial { keep, drop, mark };
 
@@ -68,8 +78,8 @@ struct Resample {
   std::optional<WeekStart> week_starts{};   ///< unset: Monday
   std::optional<Hours> hours{};             ///< sessions: only what is within these hours
   WorkingDays days{};                       ///< which days are worked, as `calendar` is read from
-  Label label = Label::start;               ///< which instant of a bucket is its time
-  Closed closed = Closed::start;            ///< which edge belongs to the bucket
+  RowAt row_at = RowAt::start;              ///< which instant of a bucket its row has
+  Edge edge = Edge::start;                  ///< which of its edges a bucket holds
   Empty empty = Empty::keep;                ///< a bucket without records: a missing row, or none
   Partial partial = Partial::keep;          ///< buckets that the strand does not wholly cover
   std::optional<std::int64_t> min_count{};  ///< fewer readings make the take missing
@@ -79,10 +89,10 @@ struct Resample {
   friend bool operator==(const Resample&, const Resample&) = default;
 };
 
-constexpr auto enum_words(Resample::Label) {
+constexpr auto enum_words(Resample::RowAt) {
   return std::array<std::string_view, 3>{"start", "middle", "end"};
 }
-constexpr auto enum_words(Resample::Closed) {
+constexpr auto enum_words(Resample::Edge) {
   return std::array<std::string_view, 2>{"start", "end"};
 }
 constexpr auto enum_words(Resample::Empty) {
@@ -95,7 +105,8 @@ constexpr auto enum_words(Resample::Partial) {
 template <typename Visitor, OptionsOf<Resample> O>
 void fields(Visitor&& visit, O& o) {
   visit("every", o.every, "PERIOD",
-        "the length of a bucket, like 15min, 1h or 1d; several, like 1y,1q,1mo: a column level");
+        "the length of a bucket, like 15min, 1h or 1d; several, like 1year,1quarter,1month: a "
+        "column level");
   visit("buckets", o.buckets, "N", "or: so many equal buckets over the span of all strands");
   visit("by-count", o.by_count, "N", "or: buckets of so many records");
   visit("by-sum", o.by_sum, "COLUMN:SUM",
@@ -109,8 +120,8 @@ void fields(Visitor&& visit, O& o) {
   visit("hours", o.hours, "HH:MM-HH:MM",
         "sessions by the zone's clocks: buckets lie within them, records outside are left out");
   fields(visit, o.days);
-  visit("label", o.label, choices(o.label), "which instant of a bucket is its time");
-  visit("closed", o.closed, choices(o.closed), "which edge belongs to the bucket");
+  visit("row-at", o.row_at, choices(o.row_at), "which instant of a bucket its row has");
+  visit("edge", o.edge, choices(o.edge), "which of its edges a bucket holds");
   visit("empty", o.empty, choices(o.empty), "a bucket without records: a missing row, or none");
   visit("partial", o.partial, choices(o.partial),
         "buckets that the strand does not wholly cover; mark: a boolean column partial");
@@ -129,8 +140,8 @@ void fields(Visitor&& visit, O& o) {
 ///
 /// Several levels: the rows of all of them, by time and of one time the longest first, and a text
 /// column `level`. By count and by sum, a bucket runs from its first record to the first of the
-/// next, and its end's label is its last record; the last one is partial when it is short. With
-/// hours, records outside them belong to no bucket; the account says how many.
+/// next, and its row at the end has its last record's time; the last one is partial when it is
+/// short. With hours, records outside them belong to no bucket; the account says how many.
 ///
 /// Sums of integers are exact, and become numbers when one does not fit; others are compensated
 /// (Knuth's two-sum, in eight lanes). Variance is by the corrected two-pass method (Chan, Golub,
@@ -144,7 +155,16 @@ void fields(Visitor&& visit, O& o) {
 /// is not a statistic of buckets, or the buckets are by value (see profile()).
 Timeline resample(const Timeline& timeline, const Resample& options);
 
-/// Ahead by the bucket when it is labelled at its start: then the row at t holds later readings.
+/// The columns that are read of a timeline of that name; nullopt: every numeric one.
+std::optional<std::vector<std::string>> columns_needed(const Resample& options,
+                                                       std::string_view source);
+
+/// Whether a table comes of it: buckets of values have no time.
+inline bool makes_table(const Resample& options) { return options.by_value.has_value(); }
+
+/// Ahead by the bucket when its row is at its start: then the row at t holds later readings. An
+/// empty bucket is kept because later records come, so under Empty::keep the whole strand lies
+/// ahead.
 Reach reach(const Resample& options);
 
 inline Timeline operator|(const Timeline& timeline, const Resample& step) {

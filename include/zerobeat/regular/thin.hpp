@@ -8,7 +8,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/option.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
 
@@ -17,6 +17,7 @@ namespace zerobeat {
 struct Thin {
   static constexpr std::string_view name = "thin";
   static constexpr std::string_view help = "fewer points that draw the same picture";
+  static constexpr std::string_view example = "thin tide_gauge.csv --tolerate 1% --points 500";
 
   enum class How { triangles, extremes };
 

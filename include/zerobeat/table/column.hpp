@@ -14,8 +14,8 @@
 #include <string>
 #include <string_view>
 #include <vector>
-#include <zerobeat/error.hpp>
-#include <zerobeat/table/buffer.hpp>
+#include <zerobeat/base/buffer.hpp>
+#include <zerobeat/base/error.hpp>
 #include <zerobeat/time/instant.hpp>
 
 namespace zerobeat {
@@ -92,8 +92,12 @@ class Column {
   std::span<const std::int64_t> integers() const { return values<std::int64_t>(Type::integer); }
   std::span<const Instant> times() const { return values<Instant>(Type::time); }
   std::span<const std::int32_t> codes() const { return values<std::int32_t>(Type::text); }
-  const Dictionary& dictionary() const { return *dictionary_; }
+  const Dictionary& dictionary() const {
+    if (type_ != Type::text) fail_type(Type::text);
+    return *dictionary_;
+  }
   bool boolean(std::size_t i) const {
+    if (type_ != Type::boolean) fail_type(Type::boolean);
     return (static_cast<const std::uint64_t*>(data_)[i / 64] >> (i % 64) & 1) != 0;
   }
   /// The text of reading `i`, which is not missing.

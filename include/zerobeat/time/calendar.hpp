@@ -8,6 +8,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/option.hpp>
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/zone.hpp>
 
@@ -19,6 +20,9 @@ struct Weekend {
 
   friend bool operator==(const Weekend&, const Weekend&) = default;
 };
+
+template <>
+inline constexpr bool takes_lists<Weekend> = true;
 
 /// Reads "sat,sun", or "none". Throws Error when all seven are named, or one is no weekday.
 void from_text(std::string_view text, Weekend& out);

@@ -9,6 +9,7 @@
 #include <cstdint>
 #include <string>
 #include <string_view>
+#include <zerobeat/base/option.hpp>
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/zone.hpp>
 
@@ -20,6 +21,8 @@ struct Period {
   std::int64_t months = 0;
   std::int64_t days = 0;
   Nanoseconds nanoseconds{0};
+  bool in_quarters = false;  ///< written back as quarters, since it was given so
+  bool in_weeks = false;     ///< given as weeks: seven days by the calendar, not seven working days
 
   constexpr Period() = default;
 
@@ -42,11 +45,15 @@ struct Period {
   constexpr bool is_fixed() const { return months == 0 && days == 0; }
   constexpr bool is_zero() const { return months == 0 && days == 0 && nanoseconds.count() == 0; }
 
-  friend constexpr bool operator==(const Period&, const Period&) = default;
+  /// Equal lengths, however they are written.
+  friend constexpr bool operator==(const Period& a, const Period& b) {
+    return a.months == b.months && a.days == b.days && a.nanoseconds == b.nanoseconds;
+  }
 };
 
-/// Reads `250ms`, `15min`, `1h30min`, `24h` (fixed), `1d`, `1wk`, `1mo`, `1q`, `1y` (by the
-/// calendar), their sums, and ISO 8601 durations. Throws Error naming the unit that is wrong.
+/// Reads `250ms`, `15min`, `1h30min`, `24h` (fixed), `1d`, `1wk`, `1month`, `1quarter`, `1year` (by
+/// the calendar), units as words (`12 hours`), their sums, and ISO 8601 durations. Throws Error
+/// naming the unit that is wrong and the one that is meant.
 void from_text(std::string_view text, Period& out);
 std::string to_text(const Period& period);
 
@@ -71,6 +78,9 @@ struct Extent {
   constexpr bool in_rows() const { return rows != 0; }
   friend constexpr bool operator==(const Extent&, const Extent&) = default;
 };
+
+template <>
+inline constexpr bool takes_numbers<Extent> = true;
 
 /// Reads a positive whole number of rows, or a period.
 void from_text(std::string_view text, Extent& out);

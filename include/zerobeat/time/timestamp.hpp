@@ -80,7 +80,7 @@ enum class TimeVerdict : std::uint8_t {
   impossible,    ///< of the format, but there is no such time: 30 February, 25:00
   repeated,      ///< a local time that happens twice, and was to be rejected
   skipped,       ///< a local time that never happens, and was to be rejected
-  out_of_range,  ///< outside the range of Instant, or of `earliest` and `latest`
+  out_of_range,  ///< outside the range of Instant, or of `not_before` and `not_after`
   undecided,     ///< a local time that happens twice; the order of the records decides
 };
 
@@ -93,8 +93,8 @@ struct TimestampOptions {
   Zone zone{};  ///< local times are its times
   Repeated repeated = Repeated::reject;
   Skipped skipped = Skipped::reject;
-  std::optional<Instant> earliest{};  ///< inclusive
-  std::optional<Instant> latest{};    ///< inclusive
+  std::optional<Instant> not_before{};  ///< inclusive
+  std::optional<Instant> not_after{};   ///< inclusive
 };
 
 /// One cell, read.

@@ -4,7 +4,7 @@
 
 #include <optional>
 #include <string>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/option.hpp>
 #include <zerobeat/time/calendar.hpp>
 
 namespace zerobeat {
@@ -12,7 +12,7 @@ namespace zerobeat {
 /// Which days are worked; unset altogether: all of them. read_calendar() of io/calendar.hpp reads
 /// the file and makes the Calendar.
 struct WorkingDays {
-  std::string holidays{};            ///< a file of dates, or an iCalendar file
+  InFile holidays{};                 ///< a file of dates, or an iCalendar file
   std::optional<Weekend> weekend{};  ///< unset: sat,sun when there are holidays
 
   bool given() const { return !holidays.empty() || weekend.has_value(); }

@@ -6,10 +6,13 @@
 #include <string>
 #include <vector>
 #include <zerobeat/io/output.hpp>
-#include <zerobeat/plan/figure.hpp>
 #include <zerobeat/table/timeline.hpp>
+#include <zerobeat/view/figure.hpp>
 
 namespace zerobeat {
+
+/// Throws Error of kind usage when a figure's file ends in neither .png nor .svg.
+void check_figure_path(const std::string& path);
 
 /// Draws `timelines` over one time axis, in the zone of the first, and `over` laid over them; the
 /// columns are those of `look`. A path that ends in .svg gets SVG, one in .png PNG.

@@ -2,9 +2,8 @@
 
 #pragma once
 
-#include <map>
 #include <string>
-#include <zerobeat/clean/judge.hpp>
+#include <zerobeat/judge/judge.hpp>
 
 namespace zerobeat {
 
@@ -21,9 +20,6 @@ std::string report_text(const Judgement& judgement, const ReportLook& look = {})
 /// An account as JSON: `sources`, each with records = kept + rejected + merged and the reasons, and
 /// `steps`, in order, each with rows in and out, readings filled and clipped.
 std::string account_json(const Account& account);
-
-/// The accounts of several series, by name: `series`.
-std::string account_json(const std::map<std::string, Account>& series);
 
 /// The same as JSON, one object, indented by two spaces.
 std::string report_json(const Judgement& judgement);

@@ -2,12 +2,13 @@
 
 #pragma once
 
+#include <span>
 #include <string_view>
 #include <vector>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/option.hpp>
 #include <zerobeat/table/reach.hpp>
-#include <zerobeat/table/take.hpp>
 #include <zerobeat/table/timeline.hpp>
+#include <zerobeat/take/take.hpp>
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
@@ -15,6 +16,9 @@ namespace zerobeat {
 struct Lag {
   static constexpr std::string_view name = "lag";
   static constexpr std::string_view help = "shifts, and changes against them";
+  static constexpr std::string_view example = "lag landings.csv --by 1 --take 'change(landed_kg)'";
+  /// Those that its takes may be.
+  static std::span<const Stat> statistics();
 
   Extent by = 1;             ///< how far back (ahead): records, or a period
   std::vector<Take> take{};  ///< empty: the lag of every numeric column

@@ -3,13 +3,14 @@
 #pragma once
 
 #include <optional>
+#include <span>
 #include <string_view>
 #include <vector>
-#include <zerobeat/option.hpp>
+#include <zerobeat/base/option.hpp>
 #include <zerobeat/table/place.hpp>
 #include <zerobeat/table/reach.hpp>
-#include <zerobeat/table/take.hpp>
 #include <zerobeat/table/timeline.hpp>
+#include <zerobeat/take/take.hpp>
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
@@ -17,6 +18,10 @@ namespace zerobeat {
 struct Roll {
   static constexpr std::string_view name = "roll";
   static constexpr std::string_view help = "statistics of a window that moves along";
+  static constexpr std::string_view example =
+      "roll tide_gauge.csv --tolerate 1% --window 2h --take 'mean(level_m)'";
+  /// Those that its takes may be.
+  static std::span<const Stat> statistics();
 
   Extent window{};           ///< a period, or a number of records; only cumsum() needs none
   std::vector<Take> take{};  ///< empty: the mean of every numeric column
@@ -37,7 +42,8 @@ void fields(Visitor&& visit, O& o) {
   visit("min-count", o.min_count, "N",
         "fewer readings make the take missing; unset: N for a window of N records, 1 for a period");
   visit("restart", o.restart, "PERIOD",
-        "running totals, cumsum(x), start again with each such period, as 1y; they need no window");
+        "running totals, cumsum(x), start again with each such period, as 1year; they need no "
+        "window");
 }
 
 /// Returns `timeline` with a column for each take after its own, strand by strand.

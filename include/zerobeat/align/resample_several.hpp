@@ -1,0 +1,20 @@
+/// Resampling several timelines into one: each with the takes that are its own.
+
+#pragma once
+
+#include <span>
+#include <zerobeat/regular/resample.hpp>
+
+namespace zerobeat {
+
+/// Returns the buckets of all, those of one time and key in one row. Of several timelines a take
+/// names the one that it is of by its name (`source`), or is of each. Names that clash get _NAME.
+///
+/// Cost: that of resample() for each, and a merge. Throws Error when there are several levels, when
+/// buckets are not on one grid (by_count, by_sum, buckets), or a take is of none of the timelines.
+Timeline resample(std::span<const Timeline> timelines, const Resample& options);
+
+/// Resamples one timeline or several; by the value of a column the result is a table.
+Made apply(std::span<const Timeline> in, const Resample& options);
+
+}  // namespace zerobeat

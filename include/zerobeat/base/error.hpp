@@ -1,0 +1,73 @@
+/// The one exception of the library, and help for words that were nearly right.
+///
+/// Bad use throws Error: an unknown column, a period that can't be read, a file
+/// that is not there. Bad data does not throw; it goes into the account.
+
+#pragma once
+
+#include <fmt/format.h>
+
+#include <span>
+#include <stdexcept>
+#include <string>
+#include <string_view>
+#include <utility>
+
+namespace zerobeat {
+
+/// What was asked could not be done. `what()` names the value that was wrong,
+/// where it was, and what would be right.
+class Error : public std::runtime_error {
+ public:
+  /// Whose fault it is. The values are the exit codes of the tool.
+  enum class Kind {
+    usage = 2,   ///< the library or the tool was used wrongly
+    input = 3,   ///< the input can't be read at all
+    limit = 4,   ///< the data passed a limit that the user set
+    output = 5,  ///< the output can't be written
+  };
+
+  Error(Kind kind, const std::string& what) : std::runtime_error(what), kind_(kind) {}
+
+  Kind kind() const noexcept { return kind_; }
+
+ private:
+  Kind kind_;
+};
+
+/// Throws an Error of kind usage with a formatted message.
+template <typename... Args>
+[[noreturn]] void fail_usage(fmt::format_string<Args...> format, Args&&... args) {
+  throw Error(Error::Kind::usage, fmt::format(format, std::forward<Args>(args)...));
+}
+
+/// Throws an Error of kind input with a formatted message.
+template <typename... Args>
+[[noreturn]] void fail_input(fmt::format_string<Args...> format, Args&&... args) {
+  throw Error(Error::Kind::input, fmt::format(format, std::forward<Args>(args)...));
+}
+
+/// Throws an Error of kind output with a formatted message.
+template <typename... Args>
+[[noreturn]] void fail_output(fmt::format_string<Args...> format, Args&&... args) {
+  throw Error(Error::Kind::output, fmt::format(format, std::forward<Args>(args)...));
+}
+
+/// The number of single-letter edits (and swaps of neighbours) between two words, case ignored.
+/// Optimal string alignment distance (Damerau 1964). Cost: the product of the lengths.
+std::size_t edit_distance(std::string_view a, std::string_view b);
+
+/// The candidate nearest to `word`, or empty when none is near.
+std::string nearest(std::string_view word, std::span<const std::string> candidates);
+
+/// A word that people use, and the one that is meant.
+struct Synonym {
+  std::string_view word, meant;
+};
+
+/// "; did you mean X?", or a list of all there is when nothing is near. Synonyms count before
+/// nearness; a word of one or two letters is near nothing, unless it is a slip of order or case.
+std::string did_you_mean(std::string_view word, std::span<const std::string> candidates,
+                         std::span<const Synonym> synonyms = {});
+
+}  // namespace zerobeat

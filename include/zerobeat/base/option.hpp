@@ -1,0 +1,239 @@
+/// Options as text: one declaration serves the command line, the plan file,
+/// `explain` and the reference.
+///
+/// An options struct declares its options once, in a function
+/// `fields(visitor, options)` that calls the visitor for each with its name, the
+/// field, what stands for its value in a usage line (empty: a flag) and a help
+/// line. Each type of field has a pair `from_text` and `to_text` beside it.
+
+#pragma once
+
+#include <array>
+#include <concepts>
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <vector>
+#include <zerobeat/base/error.hpp>
+
+namespace zerobeat {
+
+/// `T`, const or not: what a `fields` function takes.
+template <typename T, typename Struct>
+concept OptionsOf = std::same_as<std::remove_const_t<T>, Struct>;
+
+/// An enum whose words are declared by `enum_words(E{})`: an array of the words in the
+/// order of the enumerators.
+template <typename E>
+concept WordedEnum = std::is_enum_v<E> && requires(E e) {
+  enum_words(e).size();
+};
+
+/// A file that an option names, to read from. Options of this type and the next are how a plan
+/// knows which paths it touches.
+struct InFile {
+  std::string path{};
+
+  InFile() = default;
+  InFile(std::string name) : path(std::move(name)) {}  // NOLINT: meant to convert
+  InFile(const char* name) : path(name) {}             // NOLINT
+
+  bool empty() const { return path.empty(); }
+  friend bool operator==(const InFile&, const InFile&) = default;
+};
+
+/// A file that an option names, to write to.
+struct OutFile {
+  std::string path{};
+
+  OutFile() = default;
+  OutFile(std::string name) : path(std::move(name)) {}  // NOLINT: meant to convert
+  OutFile(const char* name) : path(name) {}             // NOLINT
+
+  bool empty() const { return path.empty(); }
+  friend bool operator==(const OutFile&, const OutFile&) = default;
+};
+
+/// Whether a plan may write a bare number for an option of this type, as for a window of rows.
+template <typename T>
+inline constexpr bool takes_numbers = false;
+
+/// Whether a plan may write a list for an option of this type, as for a lower and an upper bound.
+template <typename T>
+inline constexpr bool takes_lists = false;
+
+void from_text(std::string_view text, InFile& out);
+void from_text(std::string_view text, OutFile& out);
+std::string to_text(const InFile& file);
+std::string to_text(const OutFile& file);
+
+void from_text(std::string_view text, bool& out);
+void from_text(std::string_view text, std::int64_t& out);
+void from_text(std::string_view text, int& out);
+void from_text(std::string_view text, double& out);
+void from_text(std::string_view text, char& out);
+void from_text(std::string_view text, std::string& out);
+void from_text(std::string_view text, std::vector<std::string>& out);  ///< comma-separated
+
+std::string to_text(bool value);
+std::string to_text(std::int64_t value);
+std::string to_text(int value);
+std::string to_text(double value);
+std::string to_text(char value);
+std::string to_text(const std::string& value);
+std::string to_text(const std::vector<std::string>& value);
+
+/// Splits at commas that stand outside parentheses; spaces around parts are dropped.
+std::vector<std::string> split_commas(std::string_view text);
+
+template <WordedEnum E>
+void from_text(std::string_view text, E& out) {
+  const auto words = enum_words(E{});
+  for (std::size_t i = 0; i < words.size(); ++i) {
+    if (words[i] == text) {
+      out = static_cast<E>(i);
+      return;
+    }
+  }
+  const std::vector<std::string> candidates(words.begin(), words.end());
+  fail_usage("\"{}\" is not a choice{}", text, did_you_mean(text, candidates));
+}
+
+template <WordedEnum E>
+std::string to_text(E value) {
+  return std::string(enum_words(E{})[static_cast<std::size_t>(value)]);
+}
+
+/// The words of an enum with bars between: "start|middle|end".
+template <WordedEnum E>
+std::string choices(E) {
+  std::string all;
+  for (const auto word : enum_words(E{})) {
+    if (!all.empty()) all += '|';
+    all += word;
+  }
+  return all;
+}
+
+template <typename T>
+void from_text(std::string_view text, std::optional<T>& out) {
+  T value{};
+  from_text(text, value);
+  out = std::move(value);
+}
+
+template <typename T>
+std::string to_text(const std::optional<T>& value) {
+  return value ? to_text(*value) : std::string();
+}
+
+/// What a plan may write for an option's value.
+enum class OptionType {
+  flag,    ///< true or false
+  whole,   ///< a whole number
+  number,  ///< a number
+  text,    ///< text
+  list,    ///< text, or a list of texts
+  either,  ///< text or a number, such as a window
+};
+
+/// What an option does with the file that it names.
+enum class FileRole { none, input, output };
+
+namespace detail {
+
+/// What a field's type is to a plan file, and its role when it names a file.
+template <typename T>
+struct OptionTraits {
+  static constexpr OptionType type = std::is_same_v<T, bool> ? OptionType::flag
+                                     : std::is_integral_v<T> && !std::is_same_v<T, char>
+                                         ? OptionType::whole
+                                     : std::is_floating_point_v<T> ? OptionType::number
+                                     : takes_lists<T>              ? OptionType::list
+                                     : takes_numbers<T>            ? OptionType::either
+                                                                   : OptionType::text;
+  static constexpr FileRole role = std::is_same_v<T, InFile>    ? FileRole::input
+                                   : std::is_same_v<T, OutFile> ? FileRole::output
+                                                                : FileRole::none;
+};
+template <typename T>
+struct OptionTraits<std::optional<T>> : OptionTraits<T> {};
+template <typename T>
+struct OptionTraits<std::vector<T>> {
+  static constexpr OptionType type = OptionType::list;
+  static constexpr FileRole role = FileRole::none;
+};
+
+}  // namespace detail
+
+/// One option of an options struct that is bound to a live object.
+struct BoundOption {
+  std::string name{};        ///< long name, without dashes
+  std::string value_name{};  ///< what stands for its value; empty for a flag
+  std::string help{};
+  OptionType type = OptionType::text;
+  FileRole role = FileRole::none;
+  std::shared_ptr<void> field{};  ///< not owned, but for a proxy
+  void (*read)(void* field, std::string_view text) = nullptr;
+  std::string (*write)(const void* field) = nullptr;
+
+  /// Reads a value; throws Error when it can't be read.
+  void set(std::string_view text) const { read(field.get(), text); }
+  /// The value as text; empty when unset.
+  std::string get() const { return write(field.get()); }
+};
+
+namespace detail {
+
+/// Gathers what `fields` declares. Proxies (fields made of two members) come by value.
+struct OptionGatherer {
+  std::vector<BoundOption>& into;
+
+  template <typename Field>
+  void operator()(const char* name, Field&& field, std::string value_name, const char* help) const {
+    using Value = std::remove_cvref_t<Field>;
+    std::shared_ptr<void> at;
+    if constexpr (std::is_lvalue_reference_v<Field>) {
+      at = std::shared_ptr<void>(std::shared_ptr<void>(), &field);
+    } else {
+      at = std::make_shared<Value>(field);
+    }
+    into.push_back(
+        {name, std::move(value_name), help, OptionTraits<Value>::type, OptionTraits<Value>::role,
+         std::move(at),
+         [](void* own, std::string_view text) { from_text(text, *static_cast<Value*>(own)); },
+         [](const void* own) { return to_text(*static_cast<const Value*>(own)); }});
+  }
+};
+
+}  // namespace detail
+
+/// The options of a struct, bound to `options`, in the order declared.
+template <typename Options>
+std::vector<BoundOption> bind_options(Options& options) {
+  std::vector<BoundOption> bound;
+  fields(detail::OptionGatherer{bound}, options);
+  return bound;
+}
+
+/// "how=linear max-gap=1h": the options that are set, in the order declared.
+template <typename Options>
+std::string describe_options(const Options& options) {
+  Options copy = options;
+  Options plain{};
+  const auto set = bind_options(copy);
+  const auto defaults = bind_options(plain);
+  std::string all;
+  for (std::size_t i = 0; i < set.size(); ++i) {
+    const std::string value = set[i].get();
+    if (value == defaults[i].get()) continue;
+    if (!all.empty()) all += ' ';
+    all += set[i].name + "=" + value;
+  }
+  return all;
+}
+
+}  // namespace zerobeat

@@ -1,0 +1,93 @@
+/// Records: what a reader returns. Typed columns in order of arrival, each
+/// record with its place in the source, and the account of those that were not kept.
+
+#pragma once
+
+#include <cstdint>
+#include <map>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+#include <zerobeat/judge/seen.hpp>
+#include <zerobeat/judge/source_account.hpp>
+#include <zerobeat/table/table.hpp>
+#include <zerobeat/time/timestamp.hpp>
+#include <zerobeat/time/zone.hpp>
+
+namespace zerobeat {
+
+/// Where each kept record stands in its source: a line (from 1), a byte (from 0), and its length.
+/// Kept small: four bytes a record, and runs.
+class Places {
+ public:
+  /// Adds the records of one stretch of the source: their bytes after `base`, and lines as runs
+  /// of (first record of the run within the stretch, line of that record).
+  struct Run {
+    std::uint64_t record = 0;
+    std::uint64_t line = 0;
+  };
+  void add(std::uint64_t base, std::span<const std::uint32_t> offsets, std::span<const Run> runs);
+
+  void reserve(std::size_t records) { offsets_.reserve(records); }
+  /// The places of some of the records, named in ascending order.
+  Places kept(std::span<const std::int64_t> records) const;
+
+  std::size_t size() const { return offsets_.size(); }
+  std::uint64_t line(std::size_t record) const;
+  std::uint64_t byte(std::size_t record) const;
+
+ private:
+  struct Base {
+    std::uint64_t record = 0;
+    std::uint64_t byte = 0;
+  };
+  Buffer<std::uint32_t> offsets_;
+  std::vector<Base> bases_{};
+  std::vector<Run> runs_{};
+};
+
+/// How a source's times were read, for reports.
+struct TimeColumn {
+  std::string name{};    ///< of the column, or DAY+CLOCK
+  std::string format{};  ///< as found or told
+  std::string also{};    ///< the second format, when the column mixes two
+  Zone zone{};
+  std::int32_t fault_column = -1;  ///< its place in SourceAccount::columns
+};
+
+/// A line before the header that says something of the capture: `key: value`, `key = value`, or
+/// cells of which the first is the key.
+struct PreambleLine {
+  std::uint64_t line = 0;
+  std::string key{};
+  std::string value{};  ///< all that follows
+};
+
+/// Records in order of arrival. A value; copies share everything.
+struct Records {
+  std::string name{};  ///< the file's stem, for names that clash
+  TimeColumn time;
+  std::string key_name{};        ///< empty when there is no key
+  Column times;                  ///< none missing
+  std::optional<Column> keys{};  ///< text; none missing
+  Table values;
+  std::shared_ptr<const Places> places;
+  std::shared_ptr<const SourceAccount> source;
+  std::vector<Finding> findings{};  ///< what reading noticed
+  /// What stood before the header of untimed records, for stamp(); their times are how many
+  /// records, kept or not, came before each, as nanoseconds.
+  std::vector<PreambleLine> preamble{};
+  bool untimed = false;
+  std::vector<ColumnSeen> seen{};  ///< the columns, when they were judged while read, not kept
+
+  std::size_t size() const { return times.size(); }
+  Account account() const { return {{source}, {}}; }
+};
+
+/// Moves kept records, named by their rows, to the rejected of `account`, and their unreadable
+/// readings out of it. `time_column` is a place in SourceAccount::columns.
+void reject_in_account(SourceAccount& account, const Places& places,
+                       const std::map<std::int64_t, Reason>& rejected, std::int32_t time_column);
+
+}  // namespace zerobeat

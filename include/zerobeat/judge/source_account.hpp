@@ -1,0 +1,96 @@
+/// The account of a source: what became of every record, from the first byte to the last.
+///
+/// Records read = kept + rejected + merged, and why. Bad data is counted here and never thrown.
+
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <functional>
+#include <memory>
+#include <string>
+#include <string_view>
+#include <vector>
+#include <zerobeat/table/account.hpp>
+
+namespace zerobeat {
+
+/// Why a record was rejected, or a reading could not be read.
+enum class Reason : std::uint8_t {
+  missing_time,
+  unreadable_time,
+  impossible_time,
+  repeated_time,
+  skipped_time,
+  out_of_range_time,
+  missing_key,
+  duplicate_time,
+  field_count,
+  broken_quote,
+  broken_record,
+  bad_encoding,
+  unreadable_reading,  ///< the record stays, the reading is missing
+};
+
+constexpr auto enum_words(Reason) {
+  return std::array<std::string_view, 13>{
+      "missing-time",      "unreadable-time", "impossible-time",   "repeated-time", "skipped-time",
+      "out-of-range-time", "missing-key",     "duplicate-time",    "field-count",   "broken-quote",
+      "broken-record",     "bad-encoding",    "unreadable-reading"};
+}
+
+constexpr std::string_view word(Reason reason) {
+  return enum_words(reason)[static_cast<std::size_t>(reason)];
+}
+
+inline constexpr std::size_t reasons = enum_words(Reason{}).size();
+
+/// One rejected record or unreadable reading, and where it stands.
+struct Fault {
+  std::uint64_t line = 0;    ///< of the record; lines count from 1
+  std::uint64_t byte = 0;    ///< of the record, or of the cell of an unreadable reading
+  std::uint64_t length = 0;  ///< of its raw text
+  std::int32_t column = -1;  ///< a place in SourceAccount::columns; -1 when it is the whole record
+  Reason reason = Reason::unreadable_time;
+
+  friend bool operator==(const Fault&, const Fault&) = default;
+};
+
+/// One thing noticed about the data.
+struct Finding {
+  std::string kind{};
+  std::int64_t count = 0;
+  std::uint64_t first_line = 0;  ///< 0: not of one line
+  std::string message{};         ///< what it is and what to do about it
+};
+
+/// The account of one source.
+struct SourceAccount {
+  std::string source{};  ///< the file's name, or - for standard input
+  std::string name{};    ///< what a plan calls it
+  double seconds = 0;    ///< that reading it took
+  std::int64_t records = 0;
+  std::int64_t kept = 0;
+  std::int64_t rejected = 0;
+  std::int64_t merged = 0;
+  std::array<std::int64_t, reasons> by_reason{};  ///< rejected records; unreadable readings last
+  std::int64_t records_with_unreadable = 0;       ///< kept records with an unreadable reading
+  std::vector<std::string> columns{};             ///< names that faults refer to
+  std::vector<Fault> faults{};                    ///< in order of line and byte
+  std::shared_ptr<const void> owner;              ///< keeps `text` alive
+  std::string_view text;                          ///< the whole input, for the raw text of faults
+  /// The length of the raw record at a byte, its line's end left out.
+  std::function<std::uint64_t(std::uint64_t byte)> record_length;
+
+  std::int64_t unreadable_readings() const {
+    return by_reason[static_cast<std::size_t>(Reason::unreadable_reading)];
+  }
+  /// Records rejected, or kept with an unreadable reading.
+  std::int64_t at_fault() const { return rejected + records_with_unreadable; }
+  /// The raw text of a fault, what is not UTF-8 shown as U+FFFD.
+  std::string text_of(const Fault& fault) const;
+  /// The column of a fault, or empty.
+  std::string_view column_of(const Fault& fault) const;
+};
+
+}  // namespace zerobeat

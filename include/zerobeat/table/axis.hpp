@@ -1,0 +1,38 @@
+/// Axes: what a timeline's times are, instants or numbers of a unit since a zero.
+///
+/// An elapsed time is kept as nanoseconds since its zero, so that every step that knows fixed
+/// periods works on it as it does on instants; a count (steps, weeks, samples) is kept as whole
+/// numbers, of which no period says anything.
+
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+#include <zerobeat/base/option.hpp>
+#include <zerobeat/time/elapsed.hpp>
+#include <zerobeat/time/instant.hpp>
+#include <zerobeat/time/period.hpp>
+
+namespace zerobeat {
+
+struct Axis {
+  std::optional<ElapsedUnit> elapsed{};  ///< unset: the times are instants
+
+  bool is_instants() const { return !elapsed.has_value(); }
+  bool is_count() const { return elapsed == ElapsedUnit::count; }
+  friend bool operator==(const Axis&, const Axis&) = default;
+};
+
+/// "instants", "elapsed-s".
+std::string to_text(const Axis& axis);
+
+/// Throws Error when a period can't be on the axis: a calendar period on an elapsed one, any on a
+/// count. `option` is what it was given as.
+void check_on_axis(const Axis& axis, const Period& period, std::string_view option);
+void check_on_axis(const Axis& axis, const Extent& extent, std::string_view option);
+
+/// Throws Error unless the times are instants: what goes by clocks and calendars needs them.
+void need_instants(const Axis& axis, std::string_view option);
+
+}  // namespace zerobeat

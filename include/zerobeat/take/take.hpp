@@ -1,0 +1,214 @@
+/// Takes: named statistics of columns, such as mean(level_m).
+///
+/// One grammar serves resampling, windows and lags:
+/// `[NAME=]STAT(COLUMN[,ARGUMENT])`, separated by commas; `STAT` alone means
+/// every numeric column.
+
+#pragma once
+
+#include <array>
+#include <concepts>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+#include <zerobeat/base/error.hpp>
+#include <zerobeat/table/table.hpp>
+
+namespace zerobeat {
+
+enum class Stat {
+  count,
+  sum,
+  mean,
+  min,
+  max,
+  first,
+  last,
+  range,
+  median,
+  std,
+  var,
+  distinct,
+  mode,
+  missing,
+  quantile,
+  wmean,
+  twmean,
+  integral,
+  ohlc,
+  time_of_min,
+  time_of_max,
+  first_time,
+  last_time,
+  skewness,
+  kurtosis,
+  mad,
+  slope,
+  duration,
+  up,
+  down,
+  at,
+  lag,
+  lead,
+  diff,
+  change,
+  log_return,
+  rate,
+  cumsum,
+  own,  ///< a function of the program's; it has no text
+};
+
+/// The words of all statistics that have a text: all but own.
+constexpr auto enum_words(Stat) {
+  return std::array<std::string_view, 38>{
+      "count",      "sum",       "mean",     "min",      "max",      "first",       "last",
+      "range",      "median",    "std",      "var",      "distinct", "mode",        "missing",
+      "quantile",   "wmean",     "twmean",   "integral", "ohlc",     "time_of_min", "time_of_max",
+      "first_time", "last_time", "skewness", "kurtosis", "mad",      "slope",       "duration",
+      "up",         "down",      "at",       "lag",      "lead",     "diff",        "change",
+      "log_return", "rate",      "cumsum"};
+}
+
+/// As for other enums; "own" for a function of the program's.
+inline std::string to_text(Stat stat) {
+  return stat == Stat::own ? "own" : std::string(enum_words(stat)[static_cast<std::size_t>(stat)]);
+}
+
+constexpr std::string_view word(Stat stat) {
+  return stat == Stat::own ? "own" : enum_words(stat)[static_cast<std::size_t>(stat)];
+}
+
+/// What is between two readings: the earlier one until the later, or a line from one to the other.
+enum class Joining { step, linear };
+
+constexpr auto enum_words(Joining) { return std::array<std::string_view, 2>{"step", "linear"}; }
+
+/// What a reading is compared with: `> 3.5`, `= true`, `!= open`.
+struct Condition {
+  enum class Sign { more, at_least, less, at_most, equal, unequal };
+
+  Sign sign = Sign::more;
+  std::string value{};
+
+  friend bool operator==(const Condition&, const Condition&) = default;
+};
+
+constexpr auto enum_words(Condition::Sign) {
+  return std::array<std::string_view, 6>{">", ">=", "<", "<=", "=", "!="};
+}
+
+/// A statistic that a program brings: of the readings of a bucket that are not missing, in order
+/// of time, and their times. Not a number is missing. Called from several threads at once.
+using OwnStatistic =
+    std::function<double(std::span<const Instant> times, std::span<const double> readings)>;
+
+/// A named statistic of a column.
+struct Take {
+  Stat stat = Stat::mean;
+  std::string column{};     ///< empty: every numeric column; or, of count, the records
+  std::string weights{};    ///< of wmean: the column of weights
+  double share = 0;         ///< of quantile: 0 to 1
+  Joining joining{};        ///< of twmean, integral and at
+  Condition condition{};    ///< of duration
+  std::string name{};       ///< of the result; empty: made from the column and the statistic
+  bool of_records = false;  ///< count(): the records, not the readings of a column
+  std::string source{};     ///< of which of several timelines, by name; empty: of each
+  std::shared_ptr<const OwnStatistic> function{};  ///< of own
+
+  /// The same take with another name: mean("level_m").as("level").
+  Take as(std::string new_name) const;
+
+  /// The name of the result. Of ohlc, what stands before _open, _high, _low and _close.
+  std::string result_name() const;
+
+  friend bool operator==(const Take&, const Take&) = default;
+};
+
+Take count();
+Take count(std::string column);
+Take sum(std::string column);
+Take mean(std::string column);
+Take min(std::string column);
+Take max(std::string column);
+Take first(std::string column);
+Take last(std::string column);
+Take range(std::string column);
+Take median(std::string column);
+Take std_of(std::string column);
+Take var(std::string column);
+Take distinct(std::string column);
+Take mode(std::string column);
+Take missing(std::string column);
+Take quantile(std::string column, double share);
+Take wmean(std::string column, std::string weights);
+Take twmean(std::string column, Joining joining = Joining::step);
+Take integral(std::string column, Joining joining = Joining::step);
+Take ohlc(std::string column);
+Take time_of_min(std::string column);
+Take time_of_max(std::string column);
+/// The times of a bucket's first and last reading.
+Take first_time(std::string column);
+Take last_time(std::string column);
+/// Of the moments about the mean (n in the divisor): m3 / m2^1.5, and m4 / m2^2, which is 3 for a
+/// normal distribution. Missing when all readings are equal.
+Take skewness(std::string column);
+Take kurtosis(std::string column);
+/// The median absolute deviation from the median.
+Take mad(std::string column);
+/// Of the straight line of least squares through the readings, per second.
+Take slope(std::string column);
+/// For how many seconds the reading that stood met a condition.
+Take duration(std::string column, Condition::Sign sign, std::string value);
+/// How many readings were higher, or lower, than the strand's reading before them.
+Take up(std::string column);
+Take down(std::string column);
+/// The value at the instant that labels the row: of the reading that stands there, or on the line.
+Take at_row(std::string column, Joining joining = Joining::step);
+Take lag(std::string column);
+Take lead(std::string column);
+Take diff(std::string column);
+Take change(std::string column);
+Take log_return(std::string column);
+Take rate(std::string column);
+/// A running total; of integers exact, else compensated. A missing reading adds nothing.
+Take cumsum(std::string column);
+/// A statistic of your own: take_of("level_m", [](std::span<const double> readings) {…}), or a
+/// function of the times and the readings. Named `COLUMN_own` unless as() names it.
+Take take_of(std::string column, OwnStatistic statistic);
+template <std::invocable<std::span<const double>> Function>
+Take take_of(std::string column, Function function) {
+  return take_of(std::move(column), OwnStatistic([function](std::span<const Instant>,
+                                                            std::span<const double> readings) {
+                   return static_cast<double>(function(readings));
+                 }));
+}
+
+/// Reads one take. Throws Error naming what is wrong and what would be right.
+void from_text(std::string_view text, Take& out);
+std::string to_text(const Take& take);
+
+/// Reads takes separated by commas. `tide:mean(level_m)` is of the timeline of that name, and so
+/// are those after it until the next name.
+void from_text(std::string_view text, std::vector<Take>& out);
+std::string to_text(const std::vector<Take>& takes);
+
+/// The takes of `takes` over the columns of `table`: those of every numeric column written out,
+/// columns looked up. `otherwise` stands for no takes. Throws Error when a column is absent, a
+/// statistic does not go with its type, two results would have one name or one the name of
+/// `time_name` or `key_name`, or a statistic is not in `allowed`, which `step` names.
+std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& table, Stat otherwise,
+                                std::span<const Stat> allowed, std::string_view step,
+                                const std::string& time_name, const std::string& key_name);
+
+/// Those of the takes that are of a timeline of that name, their source left out.
+std::vector<Take> takes_of(const std::vector<Take>& takes, std::string_view source);
+
+/// The columns that the takes name, to read no more than is needed; nullopt when they need every
+/// numeric one.
+std::optional<std::vector<std::string>> columns_of(const std::vector<Take>& takes);
+
+}  // namespace zerobeat

@@ -1,0 +1,33 @@
+/// Elapsed times: numbers of a unit since a zero, kept as nanoseconds since it; counts of steps,
+/// weeks or samples are kept as they are.
+
+#pragma once
+
+#include <array>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <zerobeat/time/instant.hpp>
+
+namespace zerobeat {
+
+enum class ElapsedUnit { ms, s, min, h, d, count };
+
+constexpr auto enum_words(ElapsedUnit) {
+  return std::array<std::string_view, 6>{"ms", "s", "min", "h", "d", "count"};
+}
+
+/// Nanoseconds of one of the unit; of a count 1.
+std::int64_t nanoseconds_of(ElapsedUnit unit);
+
+/// So many of the unit since the zero, to the nearest nanosecond (a count: whole numbers only);
+/// nullopt when it is no number or lies beyond what 64 bits hold.
+std::optional<Instant> read_elapsed(std::string_view text, ElapsedUnit unit);
+
+/// Appends the shortest decimal that reads back as the same time.
+void append_elapsed(std::string& out, Instant t, ElapsedUnit unit);
+
+/// The time as a number of the unit, for plots and for columns of numbers.
+double elapsed_number(Instant t, ElapsedUnit unit);
+
+}  // namespace zerobeat

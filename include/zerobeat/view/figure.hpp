@@ -1,0 +1,58 @@
+/// Figures: what a picture of timelines shows.
+
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+#include <zerobeat/base/option.hpp>
+#include <zerobeat/regular/profile.hpp>
+#include <zerobeat/take/take.hpp>
+
+namespace zerobeat {
+
+/// Width and height in pixels.
+struct Size {
+  int width = 1280;
+  int height = 800;
+
+  friend bool operator==(const Size&, const Size&) = default;
+};
+
+/// Reads "1280x800".
+void from_text(std::string_view text, Size& out);
+std::string to_text(const Size& size);
+
+struct Figure {
+  std::vector<std::string> y{};   ///< columns on the left axis; empty: every numeric one
+  std::vector<std::string> y2{};  ///< columns on the right axis
+  std::string over{};             ///< a second file (in a plan: series) laid over the others
+  bool bars = false;              ///< bars, each as wide as its bucket, instead of lines
+  bool panels = false;            ///< a panel for each strand, all on one scale
+  bool log = false;               ///< the left axis is logarithmic
+  bool gaps = false;              ///< shade what no line covers
+  bool mean = false;              ///< a dashed line at each column's mean
+  std::vector<Part> by{};         ///< instead: a profile; of one part bars, of two a heat map
+  std::vector<Take> take{};       ///< of the profile; empty: the mean of the first column
+  Size size{};
+
+  friend bool operator==(const Figure&, const Figure&) = default;
+};
+
+template <typename Visitor, OptionsOf<Figure> O>
+void fields(Visitor&& visit, O& o) {
+  visit("y", o.y, "COLUMNS", "columns on the left axis; unset: every numeric one");
+  visit("y2", o.y2, "COLUMNS", "columns on the right axis");
+  visit("over", o.over, "FILE", "a second file laid over the others (in a plan: a series)");
+  visit("bars", o.bars, "", "bars, each as wide as its bucket, instead of lines");
+  visit("panels", o.panels, "", "a panel for each strand, all on one scale");
+  visit("log", o.log, "", "make the left axis logarithmic");
+  visit("gaps", o.gaps, "", "shade the gaps: what no line covers");
+  visit("mean", o.mean, "", "a dashed line at the mean of each column, partial buckets left out");
+  visit("by", o.by, "PARTS",
+        "draw a profile: bars by one part of the calendar, a heat map by two, like weekday,hour");
+  visit("take", o.take, "TAKES", "the profile's statistics; unset: the mean of the first column");
+  visit("size", o.size, "WxH", "width and height in pixels");
+}
+
+}  // namespace zerobeat

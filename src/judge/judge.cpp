@@ -1,0 +1,408 @@
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+#include <map>
+#include <unordered_set>
+#include <zerobeat/judge/judge.hpp>
+
+#include "judge/strand_findings.hpp"
+
+namespace zerobeat {
+
+namespace {
+
+using namespace detail;
+
+/// A column that was kept, judged strand by strand in order of arrival.
+ColumnSeen look_at_column(const std::string& name, const Column& column, const RecordOrder& order,
+                          std::vector<ReadingRuns>& runs) {
+  ColumnSeen out;
+  out.name = name;
+  out.type = column.type();
+  out.missing = static_cast<std::int64_t>(column.validity().missing());
+  if (!column.is_numeric()) return out;
+  const auto look = [&](const auto& values, auto& low, auto& high) {
+    for (const Strand& strand : order.strands) {
+      ReadingRuns own;
+      for (std::size_t i = strand.begin; i < strand.end; ++i) {
+        const auto row = static_cast<std::size_t>(order.row(i));
+        if (!column.valid(row)) continue;
+        low = std::min(low.value_or(values[row]), values[row]);
+        high = std::max(high.value_or(values[row]), values[row]);
+        own.add(static_cast<double>(values[row]), static_cast<std::int64_t>(row));
+      }
+      runs.push_back(std::move(own));
+    }
+  };
+  if (column.type() == Column::Type::number) {
+    look(column.numbers(), out.min, out.max);
+  } else {
+    look(column.integers(), out.min_whole, out.max_whole);
+  }
+  return out;
+}
+
+std::string_view advice(Reason reason) {
+  switch (reason) {
+    case Reason::missing_time:
+      return "records without a time; rejected";
+    case Reason::unreadable_time:
+      return "times that are not of the format; rejected; see --time-format";
+    case Reason::impossible_time:
+      return "times that do not exist, like 30 February or 25:00; rejected";
+    case Reason::repeated_time:
+      return "local times that happen twice; rejected; see --repeated";
+    case Reason::skipped_time:
+      return "local times that never happen; rejected; see --skipped";
+    case Reason::out_of_range_time:
+      return "times outside --not-before and --not-after, or the years 1678 to 2261; rejected";
+    case Reason::missing_key:
+      return "records without a key; rejected";
+    case Reason::duplicate_time:
+      return "records of a key and time already seen; rejected as asked";
+    case Reason::field_count:
+      return "records with more or fewer cells than the header; rejected; see --delimiter";
+    case Reason::broken_quote:
+      return "records with a quote that does not close; rejected";
+    case Reason::broken_record:
+      return "lines that are not JSON; rejected";
+    case Reason::bad_encoding:
+      return "records that are not UTF-8; rejected; turn the file into UTF-8 with iconv";
+    case Reason::unreadable_reading:
+      return "readings that are not numbers; missing, the records stay; see --missing";
+  }
+  return "";
+}
+
+/// Gathers findings, with the line that each was first seen in.
+class Findings {
+ public:
+  explicit Findings(const Records& records) : records_(records) {}
+
+  void add(const char* kind, const Noticed& noticed, std::string message) {
+    if (noticed.count == 0) return;
+    const bool known = noticed.first_row < static_cast<std::int64_t>(records_.size());
+    all.push_back({kind, noticed.count,
+                   known ? records_.places->line(static_cast<std::size_t>(noticed.first_row)) : 0,
+                   std::move(message)});
+  }
+
+  std::vector<Finding> all{};
+
+ private:
+  const Records& records_;
+};
+
+void add_faults(const SourceAccount& account, Findings& findings) {
+  for (std::size_t i = 0; i < reasons; ++i) {
+    const auto reason = static_cast<Reason>(i);
+    if (account.by_reason[i] == 0) continue;
+    const auto first = std::ranges::find(account.faults, reason, &Fault::reason);
+    findings.all.push_back({std::string(word(reason)), account.by_reason[i],
+                            first == account.faults.end() ? 0 : first->line,
+                            std::string(advice(reason))});
+  }
+  // Dates that stand for no time are out of range: 9999-12-31.
+  Finding stand_ins{"round-instant", 0, 0,
+                    "times like 9999-12-31 or 1900-01-00, which stand for none; rejected; see "
+                    "--missing"};
+  for (const Fault& fault : account.faults) {
+    if (fault.reason != Reason::out_of_range_time && fault.reason != Reason::impossible_time) {
+      continue;
+    }
+    const std::string_view text = account.text.substr(fault.byte, fault.length);
+    const bool stands_in = std::ranges::any_of(
+        std::initializer_list<std::string_view>{"9999-12-31", "31/12/9999", "12/31/9999",
+                                                "0001-01-01", "1900-01-00", "0000-00-00",
+                                                "99991231"},
+        [&](std::string_view date) { return text.find(date) != std::string_view::npos; });
+    if (!stands_in) continue;
+    if (stand_ins.count++ == 0) stand_ins.first_line = fault.line;
+  }
+  if (stand_ins.count > 0) findings.all.push_back(std::move(stand_ins));
+}
+
+/// Of records of one key and time, how many are the same record once more.
+std::int64_t count_same_again(const Records& records, const RecordOrder& order) {
+  const auto times = records.times.times();
+  const SourceAccount& account = *records.source;
+  const auto raw = [&](std::size_t i) {
+    const std::uint64_t byte = records.places->byte(static_cast<std::size_t>(order.row(i)));
+    const std::string_view rest = account.text.substr(byte);
+    const std::string_view line = rest.substr(0, rest.find('\n'));
+    if (line.find('"') == std::string_view::npos) return line;
+    return rest.substr(0, account.record_length(byte));
+  };
+  std::int64_t same = 0;
+  if (account.text.empty()) return same;
+  std::unordered_set<std::string_view> seen;
+  for (const Strand& strand : order.strands) {
+    const auto time = [&](std::size_t k) { return times[static_cast<std::size_t>(order.row(k))]; };
+    for (std::size_t begin = strand.begin; begin < strand.end;) {
+      std::size_t end = begin + 1;
+      while (end < strand.end && time(end) == time(begin)) ++end;
+      if (end - begin == 2) {
+        same += raw(begin) == raw(begin + 1);
+      } else if (end - begin > 2) {
+        seen.clear();
+        for (std::size_t i = begin; i < end; ++i) same += !seen.insert(raw(i)).second;
+      }
+      begin = end;
+    }
+  }
+  return same;
+}
+
+void add_key_spelling(const Records& records, Findings& findings) {
+  if (!records.keys) return;
+  const auto& names = records.keys->dictionary();
+  const auto codes = records.keys->codes();
+  std::vector<std::int64_t> uses(names.size());
+  for (const auto code : codes) ++uses[static_cast<std::size_t>(code)];
+  std::map<std::string, std::vector<std::size_t>> alike;
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    if (uses[i] == 0) continue;
+    std::string plain;
+    for (const char c : names[i]) {
+      if (c != ' ' && c != '\t')
+        plain += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    }
+    alike[plain].push_back(i);
+  }
+  Noticed noticed;
+  std::string example;
+  std::vector<bool> odd(names.size());
+  for (const auto& [plain, keys] : alike) {
+    if (keys.size() < 2) continue;
+    const std::size_t usual =
+        *std::ranges::max_element(keys, {}, [&](std::size_t k) { return uses[k]; });
+    for (const std::size_t key : keys) {
+      if (key == usual) continue;
+      odd[key] = true;
+      if (example.empty()) {
+        example =
+            fmt::format("\"{}\" beside \"{}\"", printable(names[key]), printable(names[usual]));
+      }
+    }
+  }
+  if (example.empty()) return;
+  for (std::size_t row = 0; row < codes.size(); ++row) {
+    if (odd[static_cast<std::size_t>(codes[row])]) noticed.add(static_cast<std::int64_t>(row));
+  }
+  findings.add("key-spelling", noticed,
+               fmt::format("records of keys that differ from others only in case or space, like "
+                           "{}; they are strands of their own",
+                           example));
+}
+
+/// Adds up what strands noticed.
+void add_up(Noticed& all, const Noticed& own) {
+  all.count += own.count;
+  all.first_row = std::min(all.first_row, own.first_row);
+}
+
+void add_clock_findings(const Records& records, const RecordOrder& order,
+                        const std::vector<StrandFindings>& strands, const Judgement& judgement,
+                        const JudgeOptions& options, Findings& findings) {
+  Noticed late, duplicates, gaps, off, changes, jumps, stuck, round, future;
+  double most_late = 0;
+  std::string round_example;
+  RateChange change;
+  ClockJump jump;
+  for (const auto& strand : strands) {
+    add_up(late, strand.lateness.late);
+    most_late = std::max(most_late, strand.judgement.most_late_s);
+    if (strand.steps.duplicates > 0) {
+      duplicates.add(strand.steps.first_duplicate_row, strand.steps.duplicates);
+    }
+    for (const Gap& gap : strand.steps.gaps) gaps.add(gap.row);
+    if (strand.steps.off * 2 > strand.judgement.records - 1) {
+      off.add(strand.steps.first_off_row, strand.steps.off);
+    }
+    for (const auto& own : strand.rate_changes) {
+      if (own.row < changes.first_row) change = own;
+      changes.add(own.row);
+    }
+    for (const auto& own : strand.jumps) {
+      if (own.row < jumps.first_row) jump = own;
+      jumps.add(own.row);
+    }
+    add_up(stuck, strand.stuck);
+    add_up(round, strand.round);
+    add_up(future, strand.future);
+    if (round_example.empty()) round_example = strand.round_example;
+  }
+  findings.add("out-of-order", late,
+               fmt::format("records that arrived after later ones, up to {} late; settle puts them "
+                           "in order",
+                           length_text(most_late)));
+  if (duplicates.count > 0) {
+    const std::int64_t same = count_same_again(records, order);
+    const std::string which = records.source->text.empty() ? "whose text is not at hand"
+                              : same == duplicates.count   ? "all of them the same record again"
+                              : same == 0
+                                  ? "none of them the same record again"
+                                  : fmt::format("{} the same record again, {} with other readings",
+                                                grouped(same), grouped(duplicates.count - same));
+    findings.add("duplicate-times", duplicates,
+                 fmt::format("records of a time already seen in their strand, {}; see settle "
+                             "--duplicates",
+                             which));
+  }
+  const GapProfile& profile = judgement.gap_profile;
+  findings.add("gap", gaps,
+               fmt::format("steps longer than {} typical ones, up to {}, {:.4g}% covered; resample "
+                           "makes rows for them, which fill --max-gap then fills",
+                           options.gap_factor, length_text(profile.longest_s),
+                           std::floor(profile.covered * 1e4) / 100));
+  findings.add("jitter", off,
+               "steps off the typical one by more than a hundredth; resample makes them regular");
+  findings.add(
+      "rate-change", changes,
+      fmt::format("changes of the typical step for good, first from {} to {}; judge each "
+                  "stretch by itself: --not-before, --not-after",
+                  length_text(in_seconds(change.before)), length_text(in_seconds(change.after))));
+  const std::string jump_length = length_text(std::abs(in_seconds(jump.by)));
+  findings.add(
+      "clock-jump", jumps,
+      jump.records == 0
+          ? fmt::format("jumps of the clock, first one back by {} for good; read what comes "
+                        "before and after by itself: --not-before, --not-after",
+                        jump_length)
+          : fmt::format("jumps of the clock, first one {} by {} for {} records; they are "
+                        "kept, in the order of their times; clip or leave them out",
+                        jump.by < 0 ? "back" : "ahead", jump_length, grouped(jump.records)));
+  findings.add("stuck-clock", stuck,
+               "records of a clock that stood still, five or more of one time; their order is all "
+               "that is known");
+  findings.add("round-instant", round,
+               fmt::format("times like {}, far from all others, where clocks start that were never "
+                           "set; see --not-before",
+                           round_example));
+  findings.add("future-time", future, "times later than now; see --not-after");
+}
+
+/// How fine times are, and how many lie on whole seconds.
+struct Fineness {
+  int digits = 0;
+  Noticed whole_seconds;
+};
+
+Fineness fineness_of(std::span<const Instant> times, std::size_t from, std::size_t until) {
+  Fineness out;
+  const auto own = times.subspan(from, until - from);
+  // Divisors that are known make each test a multiplication.
+  const auto finer_than = [&]<std::int64_t unit>(std::integral_constant<std::int64_t, unit>) {
+    return std::ranges::any_of(own, [](Instant t) { return nanoseconds_of(t) % unit != 0; });
+  };
+  if (finer_than(std::integral_constant<std::int64_t, 1'000'000'000>())) {
+    out.digits = !finer_than(std::integral_constant<std::int64_t, 1'000'000>()) ? 3
+                 : !finer_than(std::integral_constant<std::int64_t, 1'000>())   ? 6
+                                                                                : 9;
+  }
+  for (std::size_t row = from; row < until; ++row) {
+    if (nanoseconds_of(times[row]) % 1'000'000'000 == 0) [[unlikely]] {
+      out.whole_seconds.add(static_cast<std::int64_t>(row));
+    }
+  }
+  return out;
+}
+
+/// How many digits of the second the times have, and which are whole seconds among fractions.
+void look_at_digits(const Records& records, Judgement& out, Findings& findings) {
+  const auto times = records.times.times();
+  constexpr std::size_t part = 1 << 16;
+  std::vector<Fineness> parts((times.size() + part - 1) / part);
+  tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
+    parts[p] = fineness_of(times, p * part, std::min(times.size(), (p + 1) * part));
+  });
+  Noticed whole;
+  for (const Fineness& own : parts) {
+    out.digits = std::max(out.digits, own.digits);
+    add_up(whole, own.whole_seconds);
+  }
+  const auto all = static_cast<double>(times.size());
+  const auto count = static_cast<double>(whole.count);
+  const double by_chance = all * std::pow(10.0, -out.digits);
+  if (out.digits == 0 || count * 2 >= all || count < 2 || count <= 10 * by_chance) return;
+  findings.add("whole-second", whole,
+               "times without a fraction among times with one; a second source, or a lost "
+               "fraction?");
+}
+
+void add_stuck_readings(const std::string& name, const ReadingRuns& runs, Noticed& noticed,
+                        std::string& example) {
+  const auto stuck = runs.stuck();
+  if (stuck.runs == 0) return;
+  if (example.empty()) {
+    example = fmt::format("{} for {} readings on end", name, grouped(stuck.longest));
+  }
+  noticed.add(stuck.first_row, stuck.readings);
+}
+
+}  // namespace
+
+int weight_of(const std::string& kind) {
+  for (std::size_t i = 0; i < reasons; ++i) {
+    if (kind == word(static_cast<Reason>(i))) return 3;
+  }
+  for (const char* serious : {"clock-jump", "stuck-clock", "round-instant", "future-time",
+                              "mixed-units", "mixed-formats", "key-spelling"}) {
+    if (kind == serious) return 2;
+  }
+  for (const char* note : {"digits-cut", "jitter", "whole-second"}) {
+    if (kind == note) return 0;
+  }
+  return 1;
+}
+
+Judgement judge(const Records& records, const JudgeOptions& options) {
+  if (!(options.gap_factor > 0)) {
+    fail_usage("the gap factor is greater than 0; {} is not", options.gap_factor);
+  }
+  Judgement out;
+  out.account = records.source;
+  out.time = records.time;
+  Findings findings(records);
+  add_faults(*records.source, findings);
+
+  const auto order = order_records(records);
+  std::vector<StrandFindings> strands(order.strands.size());
+  tbb::parallel_for(std::size_t{0}, strands.size(), [&](std::size_t i) {
+    strands[i] = look_at_strand(records, order, order.strands[i], options);
+  });
+  for (const auto& strand : strands) out.strands.push_back(strand.judgement);
+  out.gap_profile = profile_of(strands, records.time.zone);
+  add_clock_findings(records, order, strands, out, options, findings);
+  look_at_digits(records, out, findings);
+  add_key_spelling(records, findings);
+
+  Noticed stuck;
+  std::string example;
+  for (const ColumnSeen& seen : records.seen) {
+    out.columns.push_back(seen);
+    add_stuck_readings(seen.name, seen.runs, stuck, example);
+  }
+  for (std::size_t i = 0; i < records.values.columns().size(); ++i) {
+    std::vector<ReadingRuns> runs;
+    const std::string& name = records.values.names()[i];
+    out.columns.push_back(look_at_column(name, records.values.columns()[i], order, runs));
+    for (const auto& own : runs) add_stuck_readings(name, own, stuck, example);
+  }
+  findings.add(
+      "stuck-reading", stuck,
+      fmt::format("readings that stay the same far longer than the column does, like {}; a "
+                  "stuck sensor?",
+                  example));
+
+  out.findings = std::move(findings.all);
+  out.findings.insert(out.findings.end(), records.findings.begin(), records.findings.end());
+  std::ranges::stable_sort(out.findings, [](const Finding& a, const Finding& b) {
+    return std::pair(weight_of(a.kind), a.count) > std::pair(weight_of(b.kind), b.count);
+  });
+  return out;
+}
+
+}  // namespace zerobeat

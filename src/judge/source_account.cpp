@@ -1,0 +1,76 @@
+#include <algorithm>
+#include <stdexcept>
+#include <zerobeat/base/text.hpp>
+#include <zerobeat/judge/source_account.hpp>
+
+namespace zerobeat {
+
+namespace {
+
+std::int64_t sum(const Account& account, std::int64_t SourceAccount::*count) {
+  std::int64_t total = 0;
+  for (const auto& source : account.sources) total += (*source).*count;
+  return total;
+}
+
+}  // namespace
+
+std::int64_t Account::records() const { return sum(*this, &SourceAccount::records); }
+std::int64_t Account::kept() const { return sum(*this, &SourceAccount::kept); }
+std::int64_t Account::rejected() const { return sum(*this, &SourceAccount::rejected); }
+std::int64_t Account::merged() const { return sum(*this, &SourceAccount::merged); }
+
+const StepAccount& Account::last() const {
+  if (steps.empty()) throw std::logic_error("an account without steps has no last one");
+  return steps.back();
+}
+
+void add_to(Account& account, const Account& other) {
+  for (const auto& source : other.sources) {
+    if (std::ranges::find(account.sources, source) == account.sources.end()) {
+      account.sources.push_back(source);
+    }
+  }
+  // A step that two timelines have in common took the same time to the nanosecond.
+  for (const auto& step : other.steps) {
+    if (std::ranges::find(account.steps, step) == account.steps.end()) {
+      account.steps.push_back(step);
+    }
+  }
+}
+
+std::string SourceAccount::text_of(const Fault& fault) const {
+  return printable(text.substr(fault.byte, fault.length));
+}
+
+std::string_view SourceAccount::column_of(const Fault& fault) const {
+  if (fault.column < 0) return {};
+  return columns[static_cast<std::size_t>(fault.column)];
+}
+
+std::string to_text(const Account& account) {
+  std::string out;
+  for (const auto& source : account.sources) {
+    if (!out.empty()) out += '\n';
+    out += fmt::format("{}: {} records = {} kept + {} rejected + {} merged", source->source,
+                       grouped(source->records), grouped(source->kept), grouped(source->rejected),
+                       grouped(source->merged));
+    for (std::size_t i = 0; i < reasons; ++i) {
+      const std::int64_t count = source->by_reason[i];
+      if (count == 0) continue;
+      const bool reading = static_cast<Reason>(i) == Reason::unreadable_reading;
+      out += fmt::format("\n  {} {}{}", grouped(count), word(static_cast<Reason>(i)),
+                         reading ? " (the record stays, the reading is missing)" : "");
+    }
+  }
+  for (const auto& step : account.steps) {
+    out += fmt::format("\n{}: {} rows in, {} out", step.step, grouped(step.rows_in),
+                       grouped(step.rows_out));
+    if (step.cells_filled != 0) out += fmt::format(", {} filled", grouped(step.cells_filled));
+    if (step.cells_clipped != 0) out += fmt::format(", {} clipped", grouped(step.cells_clipped));
+    for (const auto& note : step.notes) out += "\n  " + note;
+  }
+  return out;
+}
+
+}  // namespace zerobeat

@@ -1,0 +1,160 @@
+#include "judge/strand_findings.hpp"
+
+#include <algorithm>
+#include <map>
+#include <zerobeat/table/timeline.hpp>
+
+namespace zerobeat::detail {
+
+namespace {
+
+/// The times of a strand, in both orders. `memory` holds what had to be put together.
+struct StrandMemory {
+  std::vector<Instant> sorted, arrived;
+  std::vector<std::int64_t> arrived_rows;
+};
+
+StrandTimes times_of(const Records& records, const RecordOrder& order, const Strand& strand,
+                     StrandMemory& memory) {
+  const auto times = records.times.times();
+  StrandTimes out;
+  if (order.rows.empty()) {
+    out.sorted = out.arrived = times.subspan(strand.begin, strand.size());
+    out.first_row = static_cast<std::int64_t>(strand.begin);
+    return out;
+  }
+  out.sorted_rows = std::span<const std::int64_t>(order.rows).subspan(strand.begin, strand.size());
+  memory.sorted.reserve(strand.size());
+  for (const std::int64_t row : out.sorted_rows) {
+    memory.sorted.push_back(times[static_cast<std::size_t>(row)]);
+  }
+  out.sorted = memory.sorted;
+  // Rows ascend in order of arrival.
+  if (std::ranges::is_sorted(out.sorted_rows)) {
+    out.arrived = out.sorted;
+    out.arrived_rows = out.sorted_rows;
+    return out;
+  }
+  out.in_order = false;
+  memory.arrived_rows.assign(out.sorted_rows.begin(), out.sorted_rows.end());
+  std::ranges::sort(memory.arrived_rows);
+  memory.arrived.reserve(strand.size());
+  for (const std::int64_t row : memory.arrived_rows) {
+    memory.arrived.push_back(times[static_cast<std::size_t>(row)]);
+  }
+  out.arrived = memory.arrived;
+  out.arrived_rows = memory.arrived_rows;
+  return out;
+}
+
+/// The instants at which clocks stand that were never set, and dates that stand for none.
+std::vector<std::pair<Instant, std::string>> round_instants(const Zone& zone) {
+  using namespace std::chrono;
+  const std::pair<year_month_day, const char*> days[] = {
+      {1899y / December / 30, "1899-12-30"}, {1899y / December / 31, "1899-12-31"},
+      {1900y / January / 1, "1900-01-01"},   {1904y / January / 1, "1904-01-01"},
+      {1970y / January / 1, "1970-01-01"},   {1980y / January / 1, "1980-01-01"},
+      {1980y / January / 6, "1980-01-06"},   {2000y / January / 1, "2000-01-01"},
+      {2038y / January / 19, "2038-01-19"},  {2099y / December / 31, "2099-12-31"}};
+  std::vector<std::pair<Instant, std::string>> out;
+  for (const auto& [day, name] : days) {
+    const Instant utc = Instant(sys_days(day));
+    out.emplace_back(utc, name);
+    const Instant local = zone.first_instant(local_time<Nanoseconds>(local_days(day)));
+    if (local != utc) out.emplace_back(local, name);
+  }
+  return out;
+}
+
+/// Round instants that lie far from all else in their strand.
+void look_for_round_instants(const StrandTimes& times, const Zone& zone, StrandFindings& out) {
+  constexpr std::int64_t far = std::int64_t{30} * 86'400 * 1'000'000'000;
+  for (const auto& [instant, name] : round_instants(zone)) {
+    const auto [from, to] = std::equal_range(times.sorted.begin(), times.sorted.end(), instant);
+    if (from == to) continue;
+    const bool near_before =
+        from != times.sorted.begin() && nanoseconds_between(*std::prev(from), instant) < far;
+    const bool near_after = to != times.sorted.end() && nanoseconds_between(instant, *to) < far;
+    const bool alone = from == times.sorted.begin() && to == times.sorted.end();
+    if (near_before || near_after || alone) continue;
+    for (auto at = from; at != to; ++at) {
+      out.round.add(times.sorted_row(static_cast<std::size_t>(at - times.sorted.begin())));
+    }
+    out.round_example = name;
+  }
+}
+
+}  // namespace
+
+StrandFindings look_at_strand(const Records& records, const RecordOrder& order,
+                              const Strand& strand, const JudgeOptions& options) {
+  StrandMemory memory;
+  const StrandTimes times = times_of(records, order, strand, memory);
+  StrandFindings out;
+  StrandJudgement& judged = out.judgement;
+  judged.key = strand.key;
+  judged.records = static_cast<std::int64_t>(strand.size());
+  judged.first = times.sorted.front();
+  judged.last = times.sorted.back();
+  out.lateness = look_at_order(times);
+  judged.out_of_order = out.lateness.late.count;
+  judged.most_late_s = in_seconds(out.lateness.most_late);
+  if (const auto step = typical_step(times.sorted)) {
+    out.typical = *step;
+    judged.typical_step_s = in_seconds(step->count());
+    out.steps =
+        look_at_steps(times, *step, options.gap_factor, options.calendar, records.time.zone);
+    out.rate_changes = rate_changes(times);
+    out.jumps = clock_jumps(times, *step, options.gap_factor);
+  } else {
+    out.steps.duplicates = judged.records - 1;
+    if (judged.records > 1) out.steps.first_duplicate_row = times.sorted_row(1);
+  }
+  judged.duplicate_times = out.steps.duplicates;
+  if (judged.duplicate_times > 0) out.stuck = stuck_clock(times);
+  judged.gaps = static_cast<std::int64_t>(out.steps.gaps.size());
+  for (const Gap& gap : out.steps.gaps) {
+    judged.longest_gap_s = std::max(judged.longest_gap_s, in_seconds(gap.length));
+  }
+  look_for_round_instants(times, records.time.zone, out);
+  if (options.now != Instant{}) {
+    const auto after = std::ranges::upper_bound(times.sorted, options.now);
+    for (auto at = after; at != times.sorted.end(); ++at) {
+      out.future.add(times.sorted_row(static_cast<std::size_t>(at - times.sorted.begin())));
+    }
+  }
+  return out;
+}
+
+GapProfile profile_of(const std::vector<StrandFindings>& strands, const Zone& zone) {
+  GapProfile profile;
+  std::vector<std::int64_t> lengths;
+  std::map<std::chrono::year_month, std::array<std::int64_t, 24>> months;
+  double span = 0, open = 0, sum = 0;
+  for (const auto& strand : strands) {
+    span += in_seconds(nanoseconds_between(strand.judgement.first, strand.judgement.last));
+    for (const Gap& gap : strand.steps.gaps) {
+      lengths.push_back(gap.length);
+      sum += in_seconds(gap.length);
+      open += in_seconds(gap.length - strand.typical.count());
+      const auto local = zone.local_of(gap.from);
+      const auto day = std::chrono::floor<std::chrono::days>(local);
+      const std::chrono::year_month_day date(day);
+      const auto hour = std::chrono::floor<std::chrono::hours>(local - day).count();
+      ++months[date.year() / date.month()][static_cast<std::size_t>(hour)];
+    }
+  }
+  if (lengths.empty()) return profile;
+  std::ranges::sort(lengths);
+  const std::size_t n = lengths.size();
+  profile.gaps = static_cast<std::int64_t>(n);
+  profile.shortest_s = in_seconds(lengths.front());
+  profile.longest_s = in_seconds(lengths.back());
+  profile.mean_s = sum / static_cast<double>(n);
+  profile.median_s = (in_seconds(lengths[(n - 1) / 2]) + in_seconds(lengths[n / 2])) / 2;
+  profile.covered = span > 0 ? std::max(0.0, 1 - open / span) : 1;
+  for (const auto& [month, by_hour] : months) profile.months.push_back({month, by_hour});
+  return profile;
+}
+
+}  // namespace zerobeat::detail

@@ -1,0 +1,36 @@
+/// What one strand's times say of it: its judgement, and signs of a bad clock.
+
+#pragma once
+
+#include <string>
+#include <vector>
+#include <zerobeat/judge/judge.hpp>
+
+#include "judge/record_order.hpp"
+#include "judge/strand_times.hpp"
+
+namespace zerobeat::detail {
+
+inline double in_seconds(std::int64_t nanoseconds) {
+  return static_cast<double>(nanoseconds) / 1e9;
+}
+
+/// What is noticed of one strand, besides its judgement.
+struct StrandFindings {
+  StrandJudgement judgement;
+  Nanoseconds typical{0};
+  Lateness lateness;
+  Steps steps;
+  std::vector<RateChange> rate_changes;
+  std::vector<ClockJump> jumps;
+  Noticed stuck, round, future;
+  std::string round_example;
+};
+
+StrandFindings look_at_strand(const Records& records, const RecordOrder& order,
+                              const Strand& strand, const JudgeOptions& options);
+
+/// The gaps of all strands, by month and hour of the zone's clocks.
+GapProfile profile_of(const std::vector<StrandFindings>& strands, const Zone& zone);
+
+}  // namespace zerobeat::detail

@@ -1,0 +1,409 @@
+#include "plan/making.hpp"
+
+#include <algorithm>
+#include <chrono>
+#include <filesystem>
+#include <zerobeat/base/text.hpp>
+
+#include "plan/paths.hpp"
+
+namespace zerobeat::detail {
+
+namespace {
+
+namespace fs = std::filesystem;
+
+double seconds_since(std::chrono::steady_clock::time_point start) {
+  return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+}
+
+/// Sources that are one file read in one way are one source.
+bool are_one(const PlanSource& a, const PlanSource& b) {
+  const auto texts = [](const auto& options) {
+    std::string all;
+    auto copy = options;
+    for (const auto& option : bind_options(copy)) all += option.get() + "\n";
+    return all;
+  };
+  return a.file == b.file && texts(a.read) == texts(b.read) && a.limits == b.limits &&
+         a.stamp == b.stamp && a.reshape == b.reshape;
+}
+
+TimestampOptions reading_of_names(const PlanSource& source) {
+  return {.format = source.read.time_format,
+          .zone = source.read.zone,
+          .repeated = Repeated::earlier,
+          .skipped = Skipped::forward};
+}
+
+}  // namespace
+
+std::string place_of(const Plan& plan, std::int64_t line, const std::string& series,
+                     std::string_view step) {
+  std::string place;
+  if (!plan.path.empty()) {
+    place = line > 0 ? fmt::format("{}:{}: ", plan.path.path, line) : plan.path.path + ": ";
+    if (!series.empty()) place += fmt::format("series {}", shown(series));
+    if (!series.empty()) place += step.empty() ? ": " : ", ";
+  }
+  if (!step.empty()) place += fmt::format("{}: ", step);
+  return place;
+}
+
+Plan with_date_columns(const Plan& plan) {
+  Plan changed = plan;
+  for (auto& series : changed.series) {
+    const Reshape* reshape = series.steps.empty() ? nullptr : series.steps[0].step.as<Reshape>();
+    if (reshape == nullptr || reshape->into != Reshape::Into::long_rows) continue;
+    const auto source = std::ranges::find(changed.sources, series.from[0], &PlanSource::name);
+    std::error_code error;
+    if (source == changed.sources.end() || !source->read.time.empty() || source->reshape ||
+        !fs::is_regular_file(source->file.path, error)) {
+      continue;
+    }
+    ReadOptions head = source->read;
+    head.untimed = true;
+    head.time_format = {};
+    head.date_order.reset();
+    constexpr std::size_t enough = std::size_t{1} << 16;
+    head.head_bytes = enough;
+    const Records records = read_records(source->file.path, head);
+    if (!has_times_for_columns(records.values.names(), reading_of_names(*source),
+                               source->read.date_order)) {
+      continue;
+    }
+    source->reshape = *reshape;
+    series.steps.erase(series.steps.begin());
+  }
+  return changed;
+}
+
+std::vector<std::string> columns_of(const Product& product) {
+  if (product.table) return product.table->names();
+  std::vector<std::string> names{product.timeline->time_name()};
+  if (product.timeline->has_key()) names.push_back(product.timeline->key_name());
+  for (const auto& name : product.timeline->values().names()) names.push_back(name);
+  return names;
+}
+
+void SourceRun::note(StepAccount step) {
+  step.series = source_.name;
+  steps_.push_back(std::move(step));
+}
+
+Judgement SourceRun::judged(const JudgeOptions& judging, const RunOptions& options) {
+  // Strands and late decisions need the columns; else they are judged as they are read.
+  source_.read.judge_only = source_.read.key.empty() && source_.read.repeated != Repeated::order;
+  read(options);
+  return judge(*records_, judging);
+}
+
+void SourceRun::read(const RunOptions& options, std::size_t head_bytes) {
+  const auto start = std::chrono::steady_clock::now();
+  ReadOptions read = source_.read;
+  read.decode = decode_;
+  read.head_bytes = head_bytes;
+  if (options.watch != nullptr) {
+    options.watch->read = options.watch->total = 0;
+    read.bytes_read = &options.watch->read;
+    read.bytes_total = &options.watch->total;
+  }
+  const Source file(source_.file.path);
+  const auto names = reading_of_names(source_);
+  const bool may_be_dates = source_.reshape && source_.reshape->into == Reshape::Into::long_rows;
+  if (source_.stamp && !source_.read.time.empty()) {
+    fail_usage("stamp: --time {}: stamp is for records without a time; see settle",
+               source_.read.time);
+  }
+  read.untimed = source_.stamp.has_value() || may_be_dates;
+  if (may_be_dates) {
+    read.time_format = {};
+    read.date_order.reset();
+  }
+  records_ = read_records(file, read);
+  records_->name = source_.name;
+  SourceAccount account = *records_->source;
+  account.name = source_.name;
+  account.seconds = seconds_since(start);
+  records_->source = std::make_shared<const SourceAccount>(std::move(account));
+  if (source_.stamp) {
+    const auto begun = std::chrono::steady_clock::now();
+    Stamp stamping = *source_.stamp;
+    if (stamping.days.given()) stamping.calendar = read_calendar(stamping.days);
+    const auto rows = static_cast<std::int64_t>(records_->size());
+    records_ = stamp(*records_, stamping);
+    note({.step = std::string(Stamp::name),
+          .what = describe_options(*source_.stamp),
+          .rows_in = rows,
+          .rows_out = rows,
+          .seconds = seconds_since(begun)});
+  }
+  if (may_be_dates) {
+    long_rows_ = columns_as_times(*records_, *source_.reshape, names, source_.read.date_order);
+    note(long_rows_->account().last());
+  }
+}
+
+Timeline SourceRun::first_timeline() {
+  return long_rows_ ? *long_rows_ : settle(*records_, Settle{});
+}
+
+const Timeline& SourceRun::settled(const Settle& options) {
+  for (const auto& [own, timeline] : settled_) {
+    if (own == options) return timeline;
+  }
+  if (!long_rows_) {
+    settled_.emplace_back(options, settle(*records_, options));
+    note(settled_.back().second.account().last());
+  } else if (options == Settle{}) {
+    settled_.emplace_back(options, *long_rows_);
+  } else {
+    settled_.emplace_back(options, settle(*long_rows_, options));
+    note(settled_.back().second.account().last());
+  }
+  return settled_.back().second;
+}
+
+std::shared_ptr<const SourceAccount> SourceRun::account() const {
+  // Ways of settling differ only in what they reject or merge further.
+  std::shared_ptr<const SourceAccount> most = records_ ? records_->source : nullptr;
+  for (const auto& [options, timeline] : settled_) {
+    const auto& own = timeline.account().sources.front();
+    if (own->rejected > most->rejected || own->merged > most->merged) most = own;
+  }
+  return most;
+}
+
+void SourceRun::set_aside(bool make_folder) const {
+  if (source_.limits.rejects.empty() || !records_) return;
+  const std::string& path = source_.limits.rejects.path;
+  if (make_folder) make_folder_of(path);
+  Output output(path);
+  write_rejects_header(output);
+  write_rejects(*account(), output);
+  output.commit();
+}
+
+void SourceRun::check() const {
+  if (records_) check_limits(*account(), source_.limits);
+}
+
+Making::Making(const Plan& plan, const RunOptions& options) : plan_(plan), options_(options) {
+  runs_.reserve(plan.sources.size());
+  for (const auto& source : plan.sources) {
+    const auto same = std::ranges::find_if(
+        runs_, [&](const SourceRun& run) { return are_one(run.source(), source); });
+    run_of_[source.name] = static_cast<std::size_t>(same - runs_.begin());
+    if (same == runs_.end()) runs_.emplace_back(source, columns_needed(source));
+  }
+}
+
+SourceRun* Making::source(const std::string& name) {
+  const auto at = run_of_.find(name);
+  return at == run_of_.end() ? nullptr : &runs_[at->second];
+}
+
+Settle Making::settling_of(const PlanSeries& series) const {
+  if (series.steps.empty() || series.from.size() != 1) return {};
+  const Settle* settle = series.steps[0].step.as<Settle>();
+  return settle == nullptr ? Settle{} : *settle;
+}
+
+std::optional<std::vector<std::string>> Making::columns_needed(const PlanSource& source) const {
+  if (source.reshape) return std::nullopt;
+  std::vector<std::string> all;
+  bool used = false;
+  const auto add = [&](const std::optional<std::vector<std::string>>& names) {
+    used = true;
+    if (!names) return false;
+    all.insert(all.end(), names->begin(), names->end());
+    return true;
+  };
+  const auto is_it = [&](const std::string& name) {
+    if (name == source.name) return true;
+    const auto other = std::ranges::find(plan_.sources, name, &PlanSource::name);
+    return other != plan_.sources.end() && are_one(*other, source);
+  };
+  for (const auto& series : plan_.series) {
+    for (const auto& from : series.from) {
+      if (!is_it(from)) continue;
+      const auto step = std::ranges::find_if(
+          series.steps, [](const PlanStep& own) { return own.step.as<Settle>() == nullptr; });
+      // Merging duplicates goes by key and time alone, and leaves each column to itself.
+      if (step == series.steps.end() || !add(step->step.columns_needed(from))) return std::nullopt;
+    }
+  }
+  for (const auto& output : plan_.outputs) {
+    const bool over = output.look.over == source.name;
+    for (const auto& from : output.from) {
+      if (!is_it(from) && !over) continue;
+      const Figure& look = output.look;
+      const bool named = !output.figure.empty() && output.look.by.empty() && !look.y.empty();
+      if (!named) return std::nullopt;
+      // Of a source that has none of them, all numeric ones are drawn; then all are read.
+      add(look.y);
+      add(look.y2);
+      all.push_back("partial");
+    }
+  }
+  if (!used) return std::nullopt;
+  return all;
+}
+
+void Making::read_sources() {
+  std::exception_ptr failed;
+  try {
+    for (SourceRun& run : runs_) run.read(options_);
+    // All ways of settling first: what they reject is set aside before anything can fail.
+    for (const auto& series : plan_.series) {
+      for (const auto& name : series.from) {
+        if (SourceRun* run = source(name)) run->settled(settling_of(series));
+      }
+    }
+    for (const auto& output : plan_.outputs) {
+      for (const auto& name : output.from) {
+        if (SourceRun* run = source(name)) run->settled(Settle{});
+      }
+    }
+  } catch (...) {
+    failed = std::current_exception();
+  }
+  for (const SourceRun& run : runs_) run.set_aside(!plan_.path.empty());
+  if (failed) std::rethrow_exception(failed);
+  for (const SourceRun& run : runs_) run.check();
+}
+
+std::map<std::string, std::string> Making::read_heads(std::size_t bytes) {
+  std::map<std::string, std::string> unseen;
+  for (const auto& source : plan_.sources) {
+    SourceRun& run = runs_[run_of_.at(source.name)];
+    if (unseen.contains(run.source().name) || (run.account() != nullptr)) continue;
+    std::error_code error;
+    if (!fs::is_regular_file(source.file.path, error)) {
+      unseen[source.name] = fs::exists(source.file.path, error) || source.file.path == "-"
+                                ? "it is no regular file"
+                                : "there is no such file";
+    } else {
+      try {
+        run.read(options_, bytes);
+      } catch (const Error&) {
+        try {
+          // What the first part can't tell (which way round its dates are, say) the whole may.
+          run.read(options_);
+        } catch (const Error& whole) {
+          unseen[source.name] = whole.what();
+        }
+      }
+    }
+    if (unseen.contains(source.name)) failed_.insert(source.name);
+  }
+  return unseen;
+}
+
+const Product* Making::product(const std::string& name) {
+  if (failed_.contains(name)) return nullptr;
+  if (const auto made = made_.find(name); made != made_.end()) return &made->second;
+  const auto known = plain_.find(name);
+  if (known != plain_.end()) return &known->second;
+  SourceRun* run = source(name);
+  if (run == nullptr) return nullptr;
+  const Timeline& timeline = run->settled(Settle{});
+  return &plain_.emplace(name, Product{timeline.named(name), std::nullopt, timeline.zone()})
+              .first->second;
+}
+
+void Making::make_series(const AfterStep& after_step) {
+  for (const auto& series : plan_.series) make(series, after_step);
+}
+
+void Making::make(const PlanSeries& series, const AfterStep& after_step) {
+  std::vector<Timeline> inputs;
+  for (const auto& name : series.from) {
+    if (failed_.contains(name)) {
+      failed_.insert(series.name);
+      return;
+    }
+    if (SourceRun* run = source(name)) {
+      inputs.push_back(run->settled(settling_of(series)).named(name));
+    } else {
+      const auto made = made_.find(name);
+      if (made == made_.end() || !made->second.timeline) {
+        failed_.insert(series.name);
+        return;
+      }
+      inputs.push_back(*made->second.timeline);
+    }
+  }
+  const Zone zone = inputs[0].zone();
+  const std::string& label = series.called.empty() ? series.name : series.called;
+  Product product{inputs[0], std::nullopt, zone};
+  const PlanStep* at = nullptr;
+  try {
+    for (std::size_t i = 0; i < series.steps.size(); ++i) {
+      at = &series.steps[i];
+      // The first step of a series made from a source settles its records; that is done.
+      if (i == 0 && series.from.size() == 1 && source(series.from[0]) != nullptr &&
+          at->step.as<Settle>() != nullptr) {
+        if (after_step) after_step(series, i, product);
+        continue;
+      }
+      Step step = at->step;
+      step.prepare();
+      Made made = i == 0 ? step.apply(inputs) : step.apply({&*product.timeline, 1});
+      inputs.clear();
+      made.did.series = label;
+      steps_.push_back(made.did);
+      for (SideTable& side : made.beside) beside_.push_back(std::move(side));
+      product = {std::move(made.timeline), std::move(made.table), zone};
+      if (product.timeline && !product.timeline->account().steps.empty()) {
+        Timeline::Parts parts = product.timeline->parts();
+        parts.account.steps.back().series = label;
+        product.timeline = Timeline(std::move(parts));
+      }
+      if (after_step) after_step(series, i, product);
+    }
+  } catch (const Error& error) {
+    add_mistake(place_of(plan_, at->line, series.name, at->step.name()), error);
+    failed_.insert(series.name);
+    return;
+  }
+  if (product.timeline) {
+    product.timeline = product.timeline->named(label);
+  }
+  made_.emplace(series.name, std::move(product));
+}
+
+void Making::add_mistake(const std::string& place, const Error& error) {
+  // Messages that begin with the step's name do not say it twice.
+  std::string_view what = error.what();
+  const std::size_t colon = place.rfind(": ");
+  const std::size_t before = colon == std::string::npos || colon == 0
+                                 ? std::string::npos
+                                 : place.find_last_of(" ", colon - 1);
+  const std::string step =
+      colon == std::string::npos
+          ? std::string()
+          : place.substr(before == std::string::npos ? 0 : before + 1,
+                         colon - (before == std::string::npos ? 0 : before + 1));
+  if (!step.empty() && what.starts_with(step + ": ")) what.remove_prefix(step.size() + 2);
+  mistakes_.emplace_back(place + std::string(what), error.kind());
+}
+
+void Making::check_mistakes() const {
+  if (mistakes_.empty()) return;
+  std::string all;
+  for (const auto& [text, kind] : mistakes_) all += (all.empty() ? "" : "\n") + text;
+  throw Error(mistakes_[0].second, all);
+}
+
+Account Making::account() const {
+  Account account;
+  for (const SourceRun& run : runs_) {
+    if (run.account() != nullptr) account.sources.push_back(run.account());
+    account.steps.insert(account.steps.end(), run.steps().begin(), run.steps().end());
+  }
+  account.steps.insert(account.steps.end(), steps_.begin(), steps_.end());
+  return account;
+}
+
+}  // namespace zerobeat::detail

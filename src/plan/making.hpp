@@ -1,0 +1,116 @@
+/// Making the series of a plan: sources read and settled, steps applied in order.
+
+#pragma once
+
+#include <map>
+#include <optional>
+#include <set>
+#include <string>
+#include <vector>
+#include <zerobeat/clean/settle.hpp>
+#include <zerobeat/plan/plan.hpp>
+
+namespace zerobeat::detail {
+
+/// What a name of the plan stands for once it is made.
+struct Product {
+  std::optional<Timeline> timeline{};
+  std::optional<Table> table{};
+  Zone zone{};
+};
+
+/// What is told of a mistake before its text: file and line, series and step.
+std::string place_of(const Plan& plan, std::int64_t line, const std::string& series,
+                     std::string_view step);
+
+/// The plan with `reshape` made an option of the source, where a series begins with one into long,
+/// and its file's columns are dates.
+Plan with_date_columns(const Plan& plan);
+
+/// The names of a product's columns, time and key first.
+std::vector<std::string> columns_of(const Product& product);
+
+/// A source of a plan, read once, and settled as the series that use it ask.
+class SourceRun {
+ public:
+  SourceRun(const PlanSource& source, std::optional<std::vector<std::string>> decode)
+      : source_(source), decode_(std::move(decode)) {}
+
+  /// Reads it; of `head_bytes` only the beginning, when there are so many.
+  void read(const RunOptions& options, std::size_t head_bytes = 0);
+  /// The timeline, settled so. It must have been read.
+  const Timeline& settled(const Settle& options);
+
+  /// The account of the reading, with what settling rejected further.
+  std::shared_ptr<const SourceAccount> account() const;
+  /// The steps that made its timelines.
+  const std::vector<StepAccount>& steps() const { return steps_; }
+
+  /// The judgement of its records, read for that alone.
+  Judgement judged(const JudgeOptions& judging, const RunOptions& options);
+
+  void set_aside(bool make_folder) const;
+  /// Throws Error of kind limit.
+  void check() const;
+  const PlanSource& source() const { return source_; }
+
+ private:
+  Timeline first_timeline();
+  void note(StepAccount step);
+
+  PlanSource source_;
+  std::optional<std::vector<std::string>> decode_;
+  std::optional<Records> records_{};
+  std::optional<Timeline> long_rows_{};  // of columns that are dates
+  std::vector<std::pair<Settle, Timeline>> settled_{};
+  std::vector<StepAccount> steps_{};
+};
+
+/// All that a plan makes before anything is written.
+class Making {
+ public:
+  Making(const Plan& plan, const RunOptions& options);
+
+  /// Reads and settles every source. Rejects are set aside whatever happens. Throws Error of kind
+  /// limit when one is passed; the account is right then, too.
+  void read_sources();
+  /// Reads the first part of every source, for a look; no limit is checked and nothing set aside.
+  /// Returns what could not be looked at: name and why.
+  std::map<std::string, std::string> read_heads(std::size_t bytes);
+
+  /// Makes every series. `after_step` is told of each product of a step; mistakes are gathered.
+  using AfterStep = std::function<void(const PlanSeries&, std::size_t step, const Product&)>;
+  void make_series(const AfterStep& after_step = {});
+
+  /// What a name stands for; null when a mistake kept it from being made.
+  const Product* product(const std::string& name);
+
+  void add_mistake(const std::string& place, const Error& error);
+  /// Throws one Error with all mistakes, when there are some.
+  void check_mistakes() const;
+
+  Account account() const;
+  std::vector<SideTable>& beside() { return beside_; }
+  std::map<std::string, Product>& series() { return made_; }
+  /// Steps that are noted besides those that were made here, such as figures.
+  void note(StepAccount step) { steps_.push_back(std::move(step)); }
+
+ private:
+  SourceRun* source(const std::string& name);
+  Settle settling_of(const PlanSeries& series) const;
+  std::optional<std::vector<std::string>> columns_needed(const PlanSource& source) const;
+  void make(const PlanSeries& series, const AfterStep& after_step);
+
+  const Plan& plan_;
+  const RunOptions& options_;
+  std::vector<SourceRun> runs_;
+  std::map<std::string, std::size_t> run_of_;  // of each source's name
+  std::map<std::string, Product> made_;
+  std::map<std::string, Product> plain_;  // sources that are used as they are
+  std::set<std::string> failed_;
+  std::vector<StepAccount> steps_;
+  std::vector<SideTable> beside_;
+  std::vector<std::pair<std::string, Error::Kind>> mistakes_;
+};
+
+}  // namespace zerobeat::detail

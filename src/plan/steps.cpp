@@ -1,0 +1,38 @@
+#include <algorithm>
+#include <zerobeat/align/join.hpp>
+#include <zerobeat/align/resample_several.hpp>
+#include <zerobeat/align/reshape.hpp>
+#include <zerobeat/clean/clip.hpp>
+#include <zerobeat/clean/fill.hpp>
+#include <zerobeat/clean/settle.hpp>
+#include <zerobeat/plan/step.hpp>
+#include <zerobeat/regular/profile.hpp>
+#include <zerobeat/regular/thin.hpp>
+#include <zerobeat/window/lag.hpp>
+#include <zerobeat/window/roll.hpp>
+
+namespace zerobeat {
+
+std::span<const StepKind> standard_steps() {
+  static constexpr StepKind steps[] = {
+      step_kind<Settle>,  step_kind<Resample>, step_kind<Profile>, step_kind<Thin>,
+      step_kind<Reshape>, step_kind<Join>,     step_kind<Fill>,    step_kind<Clip>,
+      step_kind<Roll>,    step_kind<Lag>,
+  };
+  return steps;
+}
+
+Step make_step(std::string_view name, std::span<const StepKind> steps) {
+  const auto kind = std::ranges::find(steps, name, &StepKind::name);
+  if (kind != steps.end()) return kind->make();
+  std::vector<std::string> names;
+  for (const StepKind& known : steps) names.emplace_back(known.name);
+  fail_usage("\"{}\" is not a step{}", shown(name), did_you_mean(name, names));
+}
+
+std::string to_text(const Step& step) {
+  const std::string options = step.options_text();
+  return std::string(step.name()) + (options.empty() ? "" : " " + options);
+}
+
+}  // namespace zerobeat

@@ -1,0 +1,30 @@
+#include <zerobeat/table/axis.hpp>
+
+namespace zerobeat {
+
+std::string to_text(const Axis& axis) {
+  return axis.elapsed ? "elapsed-" + to_text(*axis.elapsed) : "instants";
+}
+
+void check_on_axis(const Axis& axis, const Period& period, std::string_view option) {
+  if (axis.is_instants()) return;
+  if (axis.is_count()) {
+    fail_usage("{} {}: the times are a count, which has no periods; give a number of records",
+               option, to_text(period));
+  }
+  if (!period.is_fixed()) {
+    fail_usage("{} {}: the times are {}, which has no calendar; give a fixed period, like 24h",
+               option, to_text(period), to_text(axis));
+  }
+}
+
+void check_on_axis(const Axis& axis, const Extent& extent, std::string_view option) {
+  if (!extent.in_rows()) check_on_axis(axis, extent.period, option);
+}
+
+void need_instants(const Axis& axis, std::string_view option) {
+  if (axis.is_instants()) return;
+  fail_usage("{}: the times are {}, which has no clock, zone or calendar", option, to_text(axis));
+}
+
+}  // namespace zerobeat

@@ -1,0 +1,400 @@
+#include <algorithm>
+#include <charconv>
+#include <zerobeat/base/option.hpp>
+#include <zerobeat/take/take.hpp>
+
+#include "base/trim.hpp"
+
+namespace zerobeat {
+
+namespace {
+
+Take of(Stat stat, std::string column) {
+  Take take;
+  take.stat = stat;
+  take.column = std::move(column);
+  return take;
+}
+
+/// Statistics of columns of any type.
+bool is_of_any_type(Stat stat) {
+  constexpr Stat any[] = {Stat::count, Stat::first,      Stat::last,      Stat::missing,
+                          Stat::mode,  Stat::first_time, Stat::last_time, Stat::distinct,
+                          Stat::lag,   Stat::lead,       Stat::duration};
+  return std::ranges::find(any, stat) != std::end(any);
+}
+
+bool can_be_joined(Stat stat) {
+  return stat == Stat::twmean || stat == Stat::integral || stat == Stat::at;
+}
+
+/// The example that a message shows.
+std::string example_of(Stat stat) {
+  switch (stat) {
+    case Stat::quantile:
+      return "a column and a share: quantile(x,0.95)";
+    case Stat::wmean:
+      return "a column and a column of weights: wmean(x,w)";
+    case Stat::duration:
+      return "a condition: duration(x > 3.5)";
+    default:
+      break;
+  }
+  if (can_be_joined(stat))
+    return fmt::format("a column, and step or linear: {}(x,linear)", word(stat));
+  return fmt::format("one column: {}(x)", word(stat));
+}
+
+double number_from(std::string_view text, std::string_view take, const char* what) {
+  double value = 0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (error != std::errc() || end != text.data() + text.size()) {
+    fail_usage("\"{}\": {} is a number, not \"{}\"", take, what, text);
+  }
+  return value;
+}
+
+/// Reads `x > 3.5` into column and condition.
+void read_condition(std::string_view inside, std::string_view text, Take& out) {
+  const std::size_t at = inside.find_first_of("<>=!");
+  if (at == std::string_view::npos || detail::trim(inside.substr(0, at)).empty()) {
+    fail_usage("\"{}\": duration takes {}", text, example_of(Stat::duration));
+  }
+  std::size_t end = at + 1;
+  while (end < inside.size() && (inside[end] == '=' || inside[end] == '>')) ++end;
+  std::string_view sign = inside.substr(at, end - at);
+  if (sign == "==") sign = "=";
+  if (sign == "<>") sign = "!=";
+  const auto signs = enum_words(Condition::Sign{});
+  const auto known = std::ranges::find(signs, sign);
+  if (known == signs.end()) {
+    fail_usage("\"{}\": \"{}\" is not one of {}", text, sign, fmt::join(signs, " "));
+  }
+  out.column = detail::trim(inside.substr(0, at));
+  out.condition.sign = static_cast<Condition::Sign>(known - signs.begin());
+  out.condition.value = detail::trim(inside.substr(end));
+  if (out.condition.value.empty()) {
+    fail_usage("\"{}\": there is nothing after {}", text, sign);
+  }
+}
+
+void check_condition(const Take& take, const Column& column) {
+  using Sign = Condition::Sign;
+  const bool ordered = take.condition.sign != Sign::equal && take.condition.sign != Sign::unequal;
+  switch (column.type()) {
+    case Column::Type::number:
+    case Column::Type::integer:
+      number_from(take.condition.value, to_text(take), "what numbers are compared with");
+      return;
+    case Column::Type::boolean:
+      if (take.condition.value != "true" && take.condition.value != "false") {
+        fail_usage("{}: column \"{}\" is true or false, not \"{}\"", to_text(take), take.column,
+                   take.condition.value);
+      }
+      break;
+    case Column::Type::text:
+      break;
+    case Column::Type::time:
+      fail_usage("{}: column \"{}\" holds times, which have no such condition", to_text(take),
+                 take.column);
+  }
+  if (ordered) {
+    fail_usage("{}: column \"{}\" holds no numbers; it goes with = and !=", to_text(take),
+               take.column);
+  }
+}
+
+}  // namespace
+
+Take Take::as(std::string new_name) const {
+  Take renamed = *this;
+  renamed.name = std::move(new_name);
+  return renamed;
+}
+
+std::string Take::result_name() const {
+  if (!name.empty()) return name;
+  if (stat == Stat::ohlc) return column;
+  if (of_records) return "count";
+  if (stat == Stat::quantile) {
+    // A share of 0.95 is named q95, of 0.995 q99_5.
+    std::string percent = fmt::format("{:.10f}", share * 100);
+    percent.erase(percent.find_last_not_of('0') + 1);
+    if (percent.back() == '.') percent.pop_back();
+    std::ranges::replace(percent, '.', '_');
+    return fmt::format("{}_q{}", column, percent);
+  }
+  return fmt::format("{}_{}", column, word(stat));
+}
+
+Take count() {
+  Take take = of(Stat::count, "");
+  take.of_records = true;
+  return take;
+}
+Take count(std::string column) { return of(Stat::count, std::move(column)); }
+Take sum(std::string column) { return of(Stat::sum, std::move(column)); }
+Take mean(std::string column) { return of(Stat::mean, std::move(column)); }
+Take min(std::string column) { return of(Stat::min, std::move(column)); }
+Take max(std::string column) { return of(Stat::max, std::move(column)); }
+Take first(std::string column) { return of(Stat::first, std::move(column)); }
+Take last(std::string column) { return of(Stat::last, std::move(column)); }
+Take range(std::string column) { return of(Stat::range, std::move(column)); }
+Take median(std::string column) { return of(Stat::median, std::move(column)); }
+Take std_of(std::string column) { return of(Stat::std, std::move(column)); }
+Take var(std::string column) { return of(Stat::var, std::move(column)); }
+Take distinct(std::string column) { return of(Stat::distinct, std::move(column)); }
+Take mode(std::string column) { return of(Stat::mode, std::move(column)); }
+Take missing(std::string column) { return of(Stat::missing, std::move(column)); }
+Take quantile(std::string column, double share) {
+  Take take = of(Stat::quantile, std::move(column));
+  take.share = share;
+  return take;
+}
+Take wmean(std::string column, std::string weights) {
+  Take take = of(Stat::wmean, std::move(column));
+  take.weights = std::move(weights);
+  return take;
+}
+Take twmean(std::string column, Joining joining) {
+  Take take = of(Stat::twmean, std::move(column));
+  take.joining = joining;
+  return take;
+}
+Take integral(std::string column, Joining joining) {
+  Take take = of(Stat::integral, std::move(column));
+  take.joining = joining;
+  return take;
+}
+Take at_row(std::string column, Joining joining) {
+  Take take = of(Stat::at, std::move(column));
+  take.joining = joining;
+  return take;
+}
+Take duration(std::string column, Condition::Sign sign, std::string value) {
+  Take take = of(Stat::duration, std::move(column));
+  take.condition = {sign, std::move(value)};
+  return take;
+}
+Take take_of(std::string column, OwnStatistic statistic) {
+  Take take = of(Stat::own, std::move(column));
+  take.function = std::make_shared<const OwnStatistic>(std::move(statistic));
+  return take;
+}
+Take ohlc(std::string column) { return of(Stat::ohlc, std::move(column)); }
+Take time_of_min(std::string column) { return of(Stat::time_of_min, std::move(column)); }
+Take time_of_max(std::string column) { return of(Stat::time_of_max, std::move(column)); }
+Take first_time(std::string column) { return of(Stat::first_time, std::move(column)); }
+Take last_time(std::string column) { return of(Stat::last_time, std::move(column)); }
+Take skewness(std::string column) { return of(Stat::skewness, std::move(column)); }
+Take kurtosis(std::string column) { return of(Stat::kurtosis, std::move(column)); }
+Take mad(std::string column) { return of(Stat::mad, std::move(column)); }
+Take slope(std::string column) { return of(Stat::slope, std::move(column)); }
+Take up(std::string column) { return of(Stat::up, std::move(column)); }
+Take down(std::string column) { return of(Stat::down, std::move(column)); }
+Take lag(std::string column) { return of(Stat::lag, std::move(column)); }
+Take lead(std::string column) { return of(Stat::lead, std::move(column)); }
+Take diff(std::string column) { return of(Stat::diff, std::move(column)); }
+Take change(std::string column) { return of(Stat::change, std::move(column)); }
+Take log_return(std::string column) { return of(Stat::log_return, std::move(column)); }
+Take rate(std::string column) { return of(Stat::rate, std::move(column)); }
+Take cumsum(std::string column) { return of(Stat::cumsum, std::move(column)); }
+
+void from_text(std::string_view text, Take& out) {
+  out = Take();
+  std::string_view rest = detail::trim(text);
+  const std::size_t open = rest.find('(');
+  const std::size_t equals = rest.substr(0, open).find('=');
+  if (equals != std::string_view::npos) {
+    out.name = detail::trim(rest.substr(0, equals));
+    if (out.name.empty()) fail_usage("\"{}\" has no name before =", text);
+    rest = detail::trim(rest.substr(equals + 1));
+  }
+  const std::size_t bracket = rest.find('(');
+  const std::string_view stat = detail::trim(rest.substr(0, bracket));
+  try {
+    from_text(stat, out.stat);
+  } catch (const Error&) {
+    const auto words = enum_words(Stat{});
+    const std::vector<std::string> candidates(words.begin(), words.end());
+    static constexpr Synonym synonyms[] = {
+        {"avg", "mean"},         {"average", "mean"},  {"stdev", "std"},
+        {"stddev", "std"},       {"sd", "std"},        {"variance", "var"},
+        {"med", "median"},       {"minimum", "min"},   {"maximum", "max"},
+        {"total", "sum"},        {"n", "count"},       {"wavg", "wmean"},
+        {"twavg", "twmean"},     {"skew", "skewness"}, {"kurt", "kurtosis"},
+        {"pct", "change"},       {"perc", "quantile"}, {"percentile", "quantile"},
+        {"nunique", "distinct"}, {"open", "ohlc"},     {"delta", "diff"},
+        {"shift", "lag"},        {"trend", "slope"}};
+    fail_usage("\"{}\": \"{}\" is not a statistic{}", text, stat,
+               did_you_mean(stat, candidates, synonyms));
+  }
+  const bool needs_more =
+      out.stat == Stat::quantile || out.stat == Stat::wmean || out.stat == Stat::duration;
+  if (bracket == std::string_view::npos) {
+    if (needs_more) fail_usage("\"{}\": {} takes {}", text, stat, example_of(out.stat));
+    if (!out.name.empty()) {
+      fail_usage("\"{}\" gives one name to every numeric column; name one: {}(x)", text, stat);
+    }
+    return;
+  }
+  if (rest.back() != ')') fail_usage("\"{}\" lacks a closing bracket", text);
+  const std::string_view inside = detail::trim(rest.substr(bracket + 1, rest.size() - bracket - 2));
+  if (out.stat == Stat::duration) return read_condition(inside, text, out);
+  const auto arguments = split_commas(inside);
+  if (arguments.empty() && out.stat == Stat::count) {
+    out.of_records = true;
+    return;
+  }
+  const bool one_more = needs_more || (can_be_joined(out.stat) && arguments.size() == 2);
+  if (arguments.size() != (one_more ? 2 : 1) || arguments[0].empty()) {
+    fail_usage("\"{}\": {} takes {}", text, word(out.stat), example_of(out.stat));
+  }
+  out.column = arguments[0];
+  if (out.stat == Stat::wmean) out.weights = arguments[1];
+  if (can_be_joined(out.stat) && one_more) {
+    try {
+      from_text(arguments[1], out.joining);
+    } catch (const Error&) {
+      fail_usage("\"{}\": {} takes {}, not \"{}\"", text, word(out.stat), example_of(out.stat),
+                 arguments[1]);
+    }
+  }
+  if (out.stat == Stat::quantile) {
+    out.share = number_from(arguments[1], text, "the share");
+    if (!(out.share >= 0 && out.share <= 1)) {
+      fail_usage("\"{}\": the share is a number from 0 to 1, not \"{}\"", text, arguments[1]);
+    }
+  }
+}
+
+std::string to_text(const Take& take) {
+  std::string text = take.name.empty() ? "" : take.name + "=";
+  text += word(take.stat);
+  if (take.of_records) return text + "()";
+  if (take.column.empty()) return text;
+  if (take.stat == Stat::quantile) return fmt::format("{}({},{})", text, take.column, take.share);
+  if (take.stat == Stat::wmean) return fmt::format("{}({},{})", text, take.column, take.weights);
+  if (take.stat == Stat::duration) {
+    return fmt::format(
+        "{}({} {} {})", text, take.column,
+        enum_words(take.condition.sign)[static_cast<std::size_t>(take.condition.sign)],
+        take.condition.value);
+  }
+  if (take.joining == Joining::linear) return fmt::format("{}({},linear)", text, take.column);
+  return fmt::format("{}({})", text, take.column);
+}
+
+void from_text(std::string_view text, std::vector<Take>& out) {
+  out.clear();
+  std::string source;
+  for (const auto& part : split_commas(text)) {
+    std::string_view take = part;
+    const std::size_t colon = take.substr(0, take.find_first_of("(=")).find(':');
+    if (colon != std::string_view::npos) {
+      source = detail::trim(take.substr(0, colon));
+      take.remove_prefix(colon + 1);
+    }
+    from_text(take, out.emplace_back());
+    out.back().source = source;
+  }
+  if (out.empty()) fail_usage("\"{}\" names no statistic; write it like mean(level_m)", text);
+}
+
+std::string to_text(const std::vector<Take>& takes) {
+  // A name holds for what follows, so what is of every timeline comes first.
+  std::string text;
+  for (const bool of_one : {false, true}) {
+    for (const Take& take : takes) {
+      if (take.source.empty() == of_one) continue;
+      text += text.empty() ? "" : ",";
+      if (of_one) text += take.source + ":";
+      text += to_text(take);
+    }
+  }
+  return text;
+}
+
+std::vector<Take> takes_of(const std::vector<Take>& takes, std::string_view source) {
+  std::vector<Take> own;
+  for (const Take& take : takes) {
+    if (!take.source.empty() && take.source != source) continue;
+    own.push_back(take);
+    own.back().source.clear();
+  }
+  return own;
+}
+
+std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& table, Stat otherwise,
+                                std::span<const Stat> allowed, std::string_view step,
+                                const std::string& time_name, const std::string& key_name) {
+  std::vector<Take> asked = takes;
+  if (asked.empty()) asked.push_back(of(otherwise, ""));
+
+  std::vector<Take> resolved;
+  for (const Take& take : asked) {
+    if (std::ranges::find(allowed, take.stat) == allowed.end()) {
+      std::vector<std::string> words;
+      for (const Stat stat : allowed) {
+        if (stat != Stat::own) words.emplace_back(word(stat));
+      }
+      fail_usage("{} is not a statistic of {}, which has {}", word(take.stat), step,
+                 fmt::join(words, " "));
+    }
+    if (take.of_records) {
+      resolved.push_back(take);
+      continue;
+    }
+    if (take.column.empty()) {
+      for (const auto& name : table.numeric_names()) {
+        Take one = take;
+        one.column = name;
+        resolved.push_back(one);
+      }
+      continue;
+    }
+    const Column& column = table.column(take.column);
+    if (!column.is_numeric() && !is_of_any_type(take.stat)) {
+      fail_usage("{}: column \"{}\" holds {}, not numbers; of those there are {}", to_text(take),
+                 take.column, enum_words(column.type())[static_cast<std::size_t>(column.type())],
+                 "count distinct first last mode missing first_time last_time duration");
+    }
+    if (take.stat == Stat::duration) check_condition(take, column);
+    if (take.stat == Stat::wmean && !table.column(take.weights).is_numeric()) {
+      fail_usage("{}: the weights \"{}\" are not numbers", to_text(take), take.weights);
+    }
+    resolved.push_back(take);
+  }
+
+  std::vector<std::string> names{time_name};
+  if (!key_name.empty()) names.push_back(key_name);
+  for (const Take& take : resolved) {
+    std::vector<std::string> own{take.result_name()};
+    if (take.stat == Stat::ohlc) {
+      own = {take.result_name() + "_open", take.result_name() + "_high",
+             take.result_name() + "_low", take.result_name() + "_close"};
+    }
+    for (const auto& name : own) {
+      if (std::ranges::find(names, name) != names.end()) {
+        fail_usage("two columns would be named \"{}\"; give one a name: NAME={}", name,
+                   to_text(take));
+      }
+      names.push_back(name);
+    }
+  }
+  return resolved;
+}
+
+std::optional<std::vector<std::string>> columns_of(const std::vector<Take>& takes) {
+  if (takes.empty()) return std::nullopt;
+  std::vector<std::string> names;
+  for (const Take& take : takes) {
+    if (take.of_records) continue;
+    if (take.column.empty()) return std::nullopt;
+    names.push_back(take.column);
+    if (take.stat == Stat::wmean) names.push_back(take.weights);
+  }
+  return names;
+}
+
+}  // namespace zerobeat

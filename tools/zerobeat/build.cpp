@@ -1,0 +1,330 @@
+#include "build.hpp"
+
+#include <algorithm>
+#include <filesystem>
+#include <set>
+
+namespace zerobeat::tool {
+
+namespace {
+
+using Values = std::vector<std::string>;
+
+/// A value that is for all files, or for the one of a name.
+struct OwnedValue {
+  std::string owner;  ///< empty: all
+  std::string value;
+};
+
+OwnedValue owned(const std::string& text, const std::vector<std::string>& names) {
+  const std::size_t colon = text.find(':');
+  const std::string owner = text.substr(0, colon);
+  const bool is_name =
+      colon != std::string::npos && std::find(names.begin(), names.end(), owner) != names.end();
+  return is_name ? OwnedValue{owner, text.substr(colon + 1)} : OwnedValue{"", text};
+}
+
+/// Throws when two values are for the same.
+void refuse_twice(const std::string& command, const std::string& option, const Values& values,
+                  const std::vector<std::string>& names) {
+  std::map<std::string, std::string> seen;
+  for (const auto& value : values) {
+    const auto [owner, text] = owned(value, names);
+    const auto [at, added] = seen.emplace(owner, text);
+    if (added) continue;
+    const std::string of = owner.empty() ? "" : " for " + owner;
+    if (text == "true" && at->second == "true") {
+      fail_usage("{}: --{} is given twice", command, option);
+    }
+    fail_usage("{}: --{} is given twice{}: {} and {}", command, option, of, shown(at->second),
+               shown(text));
+  }
+}
+
+[[noreturn]] void refuse_value(const std::string& command, const std::string& option,
+                               const std::string& value, const Error& error) {
+  throw Error(error.kind(),
+              fmt::format("{}: --{} {}: {}", command, option, shown(value, 200), error.what()));
+}
+
+/// Sets options from what was given; each at most once.
+void set_options(std::vector<BoundOption> options, const ChainPart& part,
+                 const std::vector<std::string>& names) {
+  for (auto& option : options) {
+    const auto given = part.given.find(option.name);
+    if (given == part.given.end()) continue;
+    Values values = given->second;
+    if (option.type != OptionType::list) {
+      if (values.size() > 1) refuse_twice(part.command, option.name, values, {});
+    } else {
+      refuse_twice(part.command, option.name, values, names);
+      // What is for all comes first: a name holds for what follows it.
+      std::stable_partition(values.begin(), values.end(), [&](const std::string& value) {
+        return owned(value, names).owner.empty();
+      });
+    }
+    const std::string text = fmt::format("{}", fmt::join(values, ","));
+    try {
+      option.set(text);
+    } catch (const Error& error) {
+      refuse_value(part.command, option.name, text, error);
+    }
+  }
+}
+
+std::string stem_of(const std::string& path) {
+  if (path == "-") return "stdin";
+  const std::string stem = std::filesystem::path(path).stem().string();
+  return stem.empty() ? path : stem;
+}
+
+class Builder {
+ public:
+  explicit Builder(const std::vector<ChainPart>& parts) : parts_(parts) {}
+
+  Asked build() {
+    const Command& first = command_of(parts_[0].command);
+    for (const ChainPart& part : parts_) check_place(part, &part == &parts_[0]);
+    name_files();
+    gather_shared();
+    switch (first.kind) {
+      case Command::Kind::run:
+        set_options(bind_options(asked_.run), parts_[0], {});
+        break;
+      case Command::Kind::check:
+        set_options(bind_options(asked_.check), parts_[0], {});
+        make_sources();
+        break;
+      case Command::Kind::explain:
+      case Command::Kind::demo:
+        break;
+      default:
+        make_sources();
+        make_series();
+        make_output();
+    }
+    return std::move(asked_);
+  }
+
+ private:
+  using Kind = Command::Kind;
+
+  static Kind kind_of(const ChainPart& part) { return command_of(part.command).kind; }
+
+  void check_place(const ChainPart& part, bool is_first) const {
+    const Kind kind = kind_of(part);
+    const bool alone =
+        kind == Kind::check || kind == Kind::run || kind == Kind::explain || kind == Kind::demo;
+    if (alone && parts_.size() > 1) fail_usage("{}: does not go into a chain", part.command);
+    if (kind == Kind::plot && &part != &parts_.back()) {
+      fail_usage("plot: is the last step of a chain: … + plot -o FIGURE.png");
+    }
+    if (kind == Kind::stamp && !is_first) {
+      fail_usage("stamp: is the first step of a chain: it is for records without times");
+    }
+    if (is_first || part.files.empty()) return;
+    const bool joins = kind == Kind::step && make_step(part.command).inputs().least > 1;
+    if (!joins) {
+      fail_usage("{}: {}: a later step works on what the one before made; name files in the first",
+                 part.command, shown(part.files[0], 200));
+    }
+  }
+
+  /// Each file has a name: its stem, or, of several of one stem, that and a number.
+  void name_files() {
+    std::map<std::string, int> uses;
+    const auto name = [&](const std::string& file) {
+      std::string own = stem_of(file);
+      if (const int use = ++uses[own]; use > 1) own += fmt::format("_{}", use);
+      files_.push_back(file);
+      names_.push_back(own);
+      return own;
+    };
+    const Kind kind = kind_of(parts_[0]);
+    const bool reads = kind != Kind::run && kind != Kind::explain && kind != Kind::demo;
+    for (const ChainPart& part : parts_) {
+      auto& own = names_of_part_.emplace_back();
+      if (!reads) continue;
+      for (const auto& file : part.files) own.push_back(name(file));
+      if (kind_of(part) != Kind::plot) continue;
+      if (const auto over = part.given.find("over"); over != part.given.end()) {
+        over_ = name(over->second[0]);
+      }
+    }
+  }
+
+  /// Reading, writing and general options may stand in any part, each once.
+  void gather_shared() {
+    ChainPart shared;
+    shared.command = parts_[0].command;
+    for (const ChainPart& part : parts_) {
+      const Command& command = command_of(part.command);
+      std::set<std::string> own;
+      for (const auto& group : command.groups) {
+        const bool is_shared = group.title == reading_title || group.title == writing_title ||
+                               group.title == general_title;
+        for (const auto& option : group.options) {
+          const auto given = part.given.find(option.name);
+          if (!is_shared) own.insert(option.name);
+          const bool target = option.name == "output";
+          if (given == part.given.end() || (own.contains(option.name) && !target)) continue;
+          auto& values = (group.title == reading_title ? reading_ : shared.given)[option.name];
+          values.insert(values.end(), given->second.begin(), given->second.end());
+          if (group.title == writing_title && !target)
+            writes_ = part.command + ": --" + option.name;
+        }
+      }
+    }
+    for (const auto& [option, values] : shared.given) {
+      refuse_twice(shared.command, option, values, {});
+    }
+    for (const auto& [option, values] : reading_) {
+      refuse_twice(shared.command, option, values, names_);
+    }
+    set_options(bind_options(asked_.general), shared, {});
+    set_options(bind_options(asked_.planned), shared, {});
+    set_options(bind_options(target_), shared, {});
+    set_options(bind_options(write_), shared, {});
+    if (asked_.planned.as_plan.path == "-") {
+      fail_usage("--as-plan -: a plan goes into a file of its own");
+    }
+    if (asked_.general.account.path == "-" && target_.output.path == "-" &&
+        kind_of(parts_.back()) != Kind::plot && kind_of(parts_[0]) != Kind::run) {
+      fail_usage("--account -: the data goes to standard output; name a file for one of the two");
+    }
+  }
+
+  void make_sources() {
+    const ChainPart& first = parts_[0];
+    const Command& command = command_of(first.command);
+    Inputs inputs;
+    if (command.kind == Kind::step) inputs = make_step(first.command).inputs();
+    if (command.kind == Kind::check || command.kind == Kind::plot) inputs.most = Inputs::any;
+    if (first.files.size() < inputs.least) {
+      fail_usage("{}: name {}; - is standard input", first.command,
+                 inputs.least == 1 ? "a file to read"
+                                   : fmt::format("at least {} files to read", inputs.least));
+    }
+    if (first.files.size() > inputs.most) {
+      std::vector<std::string> files;
+      for (const auto& file : first.files) files.push_back(shown(file));
+      fail_usage("{}: reads one file, not {}: {}", first.command, files.size(),
+                 fmt::join(files, ", "));
+    }
+    for (std::size_t i = 0; i < files_.size(); ++i) {
+      PlanSource source;
+      source.name = names_[i];
+      source.file = files_[i];
+      auto options = bind_options(source.read);
+      for (auto& option : bind_options(source.limits)) options.push_back(std::move(option));
+      for (auto& option : options) set_reading(option, source.name, first.command);
+      asked_.plan.sources.push_back(std::move(source));
+    }
+  }
+
+  /// A file's own value of an option, or the one for all.
+  void set_reading(BoundOption& option, const std::string& name, const std::string& command) {
+    const auto given = reading_.find(option.name);
+    if (given == reading_.end()) return;
+    std::optional<std::string> common, own;
+    for (const auto& text : given->second) {
+      const auto [owner, value] = owned(text, names_);
+      if (owner.empty()) common = value;
+      if (owner == name) own = value;
+    }
+    const auto& chosen = own ? own : common;
+    if (!chosen) return;
+    try {
+      option.set(*chosen);
+    } catch (const Error& error) {
+      refuse_value(command, option.name, *chosen, error);
+    }
+  }
+
+  /// A name that no source has.
+  std::string free_name(const std::string& wanted) const {
+    std::string name = wanted;
+    while (std::find(names_.begin(), names_.end(), name) != names_.end()) name += "_";
+    return name;
+  }
+
+  void make_series() {
+    Plan& plan = asked_.plan;
+    PlanSeries series;
+    series.called = names_[0];
+    series.from = names_of_part_[0];
+    for (std::size_t p = 0; p < parts_.size(); ++p) {
+      const ChainPart& part = parts_[p];
+      if (kind_of(part) == Kind::plot) break;
+      if (kind_of(part) == Kind::stamp) {
+        set_options(bind_options(plan.sources[0].stamp.emplace()), part, {});
+        continue;
+      }
+      Step step = make_step(part.command);
+      set_options(step.options(), part, names_of_part_[p]);
+      if (p > 0 && step.inputs().least > 1) {
+        // What brings others in begins a series of its own.
+        series.name = free_name(fmt::format("part_{}", plan.series.size() + 1));
+        plan.series.push_back(series);
+        PlanSeries next;
+        next.called = series.called;
+        next.from = {series.name};
+        next.from.insert(next.from.end(), names_of_part_[p].begin(), names_of_part_[p].end());
+        if (next.from.size() < step.inputs().least) {
+          fail_usage("{}: name the file to bring in", part.command);
+        }
+        series = std::move(next);
+      }
+      const bool last = p + 1 == parts_.size();
+      if (step.makes_table() && !last) {
+        fail_usage("{}: makes a table, which nothing goes on from; it is the last step of a chain",
+                   part.command);
+      }
+      series.steps.push_back({std::move(step)});
+    }
+    const bool only_plot = parts_.size() == 1 && kind_of(parts_[0]) == Kind::plot;
+    if (only_plot) return;
+    series.name = free_name("result");
+    plan.series.push_back(std::move(series));
+  }
+
+  void make_output() {
+    PlanOutput output;
+    output.name = free_name("result");
+    const ChainPart& last = parts_.back();
+    output.from = asked_.plan.series.empty() ? names_of_part_[0]
+                                             : std::vector{asked_.plan.series.back().name};
+    if (kind_of(last) != Kind::plot) {
+      output.file = target_.output;
+      output.write = write_;
+    } else {
+      if (!writes_.empty()) fail_usage("{}: the chain ends in a picture", writes_);
+      output.figure = target_.output;
+      ChainPart look = last;
+      look.given.erase("output");
+      set_options(bind_options(output.look), look, {});
+      if (!over_.empty()) output.look.over = over_;
+      const bool named = std::any_of(parts_.begin(), parts_.end(), [](const ChainPart& part) {
+        return part.given.contains("output");
+      });
+      if (!named) fail_usage("plot: say where the picture goes: -o FIGURE.png");
+    }
+    asked_.plan.outputs.push_back(std::move(output));
+  }
+
+  const std::vector<ChainPart>& parts_;
+  Asked asked_;
+  Target target_;
+  WriteOptions write_;
+  std::string writes_;  // a writing option that was given
+  std::map<std::string, Values> reading_;
+  std::vector<std::string> files_, names_;
+  std::vector<std::vector<std::string>> names_of_part_;
+  std::string over_;
+};
+
+}  // namespace
+
+Asked build(const std::vector<ChainPart>& parts) { return Builder(parts).build(); }
+
+}  // namespace zerobeat::tool

@@ -1,0 +1,39 @@
+/// The process around the work: its descriptors, its signals, its terminal, and what it says.
+
+#pragma once
+
+#include <string>
+#include <zerobeat/zerobeat.hpp>
+
+namespace zerobeat::tool {
+
+/// Opens what is closed of descriptors 0 to 2, so that no file gets their numbers; ignores broken
+/// pipes; has a thread wait for the signals that end the program, which leaves nothing half-written
+/// behind; and meets a source that is cut short while it is read. Before any thread is started.
+void set_up_process();
+
+/// Writes to standard error, what can't be shown as escapes. What it can't take is lost.
+void tell(const std::string& text);
+/// "zerobeat: …", in colour where that is welcome.
+void tell_error(const std::string& what);
+
+/// How a report looks on standard output.
+ReportLook report_look();
+/// Letters in a line of standard output.
+std::size_t line_width();
+bool is_terminal(int descriptor);
+
+/// Shows how far the reading is, from the second second on, while it is alive.
+class Progress {
+ public:
+  Progress(const Watch& watch, bool quiet);
+  ~Progress();
+  Progress(const Progress&) = delete;
+  Progress& operator=(const Progress&) = delete;
+
+ private:
+  struct Bar;
+  std::unique_ptr<Bar> bar_;
+};
+
+}  // namespace zerobeat::tool
