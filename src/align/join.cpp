@@ -271,6 +271,13 @@ Timeline join(const Timeline& left, std::span<const Timeline> rights, const Join
     sides.push_back(&right);
   }
   StepTimer timer("join", describe_options(options), rows_in);
+  for (const Timeline& right : rights) {
+    const Axis &a = left.axis(), &b = right.axis();
+    if (a.is_instants() == b.is_instants() && a.is_count() == b.is_count()) continue;
+    fail_usage("the times of {} are {} and those of {} {}; they have no common axis", left.name(),
+               to_text(a), right.name(), to_text(b));
+  }
+  if (options.tolerance) check_on_axis(left.axis(), *options.tolerance, "--tolerance");
   const auto names = settle_names(sides);
   Timeline joined = renamed(left, names[0]);
   for (std::size_t i = 0; i < rights.size(); ++i) {

@@ -49,6 +49,8 @@ std::uint32_t utf8_code(std::string_view character) {
 }
 
 std::string printable(std::string_view text) {
+  const auto is_ascii = [](char c) { return static_cast<unsigned char>(c) < 0x80; };
+  if (std::ranges::all_of(text, is_ascii)) return std::string(text);
   std::string out;
   out.reserve(text.size());
   while (!text.empty()) {
@@ -116,13 +118,14 @@ std::string length_text(double seconds) {
 }
 
 std::string grouped(std::int64_t value) {
-  std::string digits = fmt::format("{}", value);
+  const std::string digits = fmt::format("{}", value);
   const std::size_t first = value < 0 ? 1 : 0;
-  for (std::size_t i = digits.size(); i > first + 3;) {
-    i -= 3;
-    digits.insert(i, ",");
+  std::string out;
+  for (std::size_t i = 0; i < digits.size(); ++i) {
+    if (i > first && (digits.size() - i) % 3 == 0) out += ',';
+    out += digits[i];
   }
-  return digits;
+  return out;
 }
 
 }  // namespace zerobeat

@@ -83,9 +83,20 @@ std::string to_text(const Interval& interval) {
   return fmt::format("{},{}", interval.low, interval.high);
 }
 
+void from_text(std::string_view text, SharesField& out) {
+  const auto parts = split_commas(text);
+  if (parts.size() != 2) fail_usage("\"{}\" is not two shares; write it like 0.01,0.99", text);
+  const Interval read{share_from(parts[0]), share_from(parts[1])};
+  if (read.low > read.high) fail_usage("\"{}\": the lower one comes first", text);
+  *out.to = read;
+}
+
+std::string to_text(const SharesField& shares) { return to_text(*shares.from); }
+
 Timeline clip(const Timeline& timeline, const Clip& options, std::vector<ClipChange>* changes) {
   check(options);
   StepTimer timer("clip", describe_options(options), timeline);
+  if (options.window) check_on_axis(timeline.axis(), *options.window, "--window");
   const auto names = timeline.values().chosen(options.on);
   Timeline::Parts parts = timeline.parts();
   const std::size_t rows = timeline.rows();
@@ -180,7 +191,7 @@ Table table_of(std::span<const ClipChange> changes, const Timeline& timeline) {
     if (!change.after) with_after.set_missing(i);
   }
   Table table(rows);
-  table.add("time", Column::times(std::move(times)));
+  table.add("time", on_axis(Column::times(std::move(times)), timeline.axis()));
   table.add("key", Column::text(std::move(keys), std::move(key_words), with_key.take()));
   table.add("column", Column::text(std::move(columns), std::move(column_words)));
   table.add("before", Column::numbers(std::move(before)));

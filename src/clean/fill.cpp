@@ -187,6 +187,7 @@ std::string to_text(const FillHow& how) {
 
 Timeline fill(const Timeline& timeline, const Fill& options) {
   StepTimer timer("fill", describe_options(options), timeline);
+  if (options.max_gap) check_on_axis(timeline.axis(), *options.max_gap, "--max-gap");
   const bool any_type = options.how == Fill::How::previous || options.how == Fill::How::next ||
                         options.how == Fill::How::nearest;
   const auto names = timeline.values().chosen(options.on, !any_type);

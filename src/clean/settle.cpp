@@ -140,6 +140,7 @@ Timeline settle(const Records& records, const Settle& options) {
   parts.time_name = records.time.name;
   parts.key_name = records.key_name;
   parts.zone = records.time.zone;
+  parts.axis = records.time.axis;
   parts.account = records.account();
   parts.strands = order.strands;
 

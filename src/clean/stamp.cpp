@@ -123,7 +123,10 @@ Instant start_of(const Records& records, const Stamp& options) {
   }
   if (options.start) return options.start->in(records.time.zone);
   if (options.start_from.empty()) {
-    fail_usage("stamp: say when the first record was: --start T, or --start-from NAME");
+    fail_usage(
+        "stamp: say when the first record was: --start T, or --start-from NAME; or count from "
+        "zero: "
+        "--rate alone, or --count-from N");
   }
   return agreed(
       records, "start-from",
@@ -261,6 +264,10 @@ Records stamped(const Records& records, const Beats& clock, bool with_elapsed) {
   }
   out.times = Column::times(std::move(times));
   if (with_elapsed) {
+    if (records.values.find("elapsed_s")) {
+      fail_usage(
+          "stamp: two columns would be named \"elapsed_s\"; rename one, or leave out --elapsed");
+    }
     Table values(beats.size());
     values.add("elapsed_s", Column::numbers(std::move(elapsed), {}));
     for (std::size_t i = 0; i < records.values.columns().size(); ++i) {
@@ -268,6 +275,41 @@ Records stamped(const Records& records, const Beats& clock, bool with_elapsed) {
     }
     out.values = std::move(values);
   }
+  return out;
+}
+
+/// Elapsed times have a name of their own, which no other column may have.
+void check_time_name(const Records& records) {
+  const bool taken =
+      records.values.find(records.time.name).has_value() || records.key_name == records.time.name;
+  if (taken) {
+    fail_usage("stamp: two columns would be named \"{}\": the time and another; rename one",
+               records.time.name);
+  }
+}
+
+Records counted(const Records& records, const Stamp& options) {
+  const bool other = options.start || options.rate || options.every ||
+                     !options.start_from.empty() || !options.rate_from.empty() || options.elapsed;
+  if (other) fail_usage("stamp: --count-from goes with no start, rate or period");
+  Records out = records;
+  out.untimed = false;
+  out.time.name = "count";
+  out.time.axis = {ElapsedUnit::count};
+  check_time_name(out);
+  const auto beats = beats_of(records);
+  Buffer<Instant> times(beats.size());
+  const std::int64_t one = nanoseconds_of(ElapsedUnit::count);
+  for (std::size_t i = 0; i < beats.size(); ++i) {
+    const Wide t = (Wide(beats[i]) + *options.count_from) * one;
+    if (t > std::numeric_limits<std::int64_t>::max() ||
+        t < std::numeric_limits<std::int64_t>::min()) {
+      fail_usage("stamp: --count-from {}: a count goes to nine billion, each way",
+                 *options.count_from);
+    }
+    times[i] = instant_of(static_cast<std::int64_t>(t));
+  }
+  out.times = Column::times(std::move(times));
   return out;
 }
 
@@ -342,7 +384,17 @@ std::string to_text(const Rate& rate) {
 Records stamp(const Records& records, const Stamp& options) {
   if (!records.untimed) fail_usage("stamp: these records have times of their own");
   const Calendar calendar = options.calendar.value_or(Calendar());
+  if (options.count_from) return counted(records, options);
   const auto rate = rate_of(records, options);
+  const bool no_start = !options.start && options.start_from.empty();
+  if (rate && no_start) {
+    if (options.elapsed) fail_usage("stamp: --elapsed: the times are seconds elapsed already");
+    Records out = stamped(records, Clock(Instant{}, *rate), false);
+    out.time.name = "elapsed_s";
+    out.time.axis = {ElapsedUnit::s};
+    check_time_name(out);
+    return out;
+  }
   const Instant start = start_of(records, options);
   if (rate) {
     if (!calendar.is_plain()) fail_usage("stamp: working days go with --every, not with a rate");

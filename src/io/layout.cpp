@@ -182,7 +182,9 @@ std::size_t find_time_column(const Samples& samples, const std::vector<std::stri
   }
   fail_input(
       "{}: no column reads as times; there is {}. Name one with --time, and its format with "
-      "--time-format; records without times get them from zerobeat stamp",
+      "--time-format; records without times get them from zerobeat stamp; lines before the header "
+      "are passed over "
+      "with --skip-lines",
       source.name, fmt::join(names, ", "));
 }
 
@@ -256,6 +258,11 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
   const InputFormat format = format_of(source, options);
   if (options.skip_lines < 0) {
     fail_usage("--skip-lines {}: a number of lines is not negative", options.skip_lines);
+  }
+  const bool elapsed = options.time_format.kind == TimeFormat::Kind::elapsed;
+  if (elapsed && !options.zone.is_utc()) {
+    fail_usage("--zone {}: times read as {} have no zone", options.zone.name(),
+               to_text(options.time_format));
   }
   FoundLayout found;
   Layout& layout = found.layout;
@@ -335,8 +342,16 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
   layout.judge = options.judge_only;
   layout.times.repeated = options.repeated;
   layout.times.skipped = options.skipped;
-  if (options.not_before) layout.times.not_before = options.not_before->in(options.zone);
-  if (options.not_after) layout.times.not_after = options.not_after->in(options.zone);
+  const auto limit = [&](const std::optional<Moment>& moment,
+                         const char* option) -> std::optional<Instant> {
+    if (!moment) return std::nullopt;
+    if (!elapsed) return moment->in(options.zone);
+    const auto number = read_elapsed(moment->text, options.time_format.unit);
+    if (!number) fail_usage("{} \"{}\" is no number, as the times are", option, moment->text);
+    return number;
+  };
+  layout.times.not_before = limit(options.not_before, "--not-before");
+  layout.times.not_after = limit(options.not_after, "--not-after");
 
   found.fault_columns = found.names;
   layout.time_fault_column = options.untimed ? -1 : static_cast<std::int32_t>(layout.time_cell);

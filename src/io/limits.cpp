@@ -1,30 +1,12 @@
 #include <algorithm>
 #include <map>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/io/limits.hpp>
 #include <zerobeat/io/write.hpp>
 
 namespace zerobeat {
 
 namespace {
-
-/// Long records are shown by their beginning.
-std::string shown(const std::string& text) {
-  constexpr std::size_t most = 60;
-  std::string line;
-  std::size_t letters = 0;
-  for (std::size_t i = 0; i < text.size() && letters < most; ++letters) {
-    const std::size_t length =
-        std::max<std::size_t>(1, utf8_length(std::string_view(text).substr(i)));
-    const char c = text[i];
-    if (c == '\n' || c == '\r' || c == '\t' || static_cast<unsigned char>(c) < ' ') {
-      line += ' ';
-    } else {
-      line += text.substr(i, length);
-    }
-    i += length;
-  }
-  return line.size() < text.size() ? line + "…" : line;
-}
 
 /// The word that stands most often where a number should, to suggest as one for missing.
 std::string commonest_unreadable(const SourceAccount& account) {
@@ -36,6 +18,27 @@ std::string commonest_unreadable(const SourceAccount& account) {
   }
   const auto most = std::ranges::max_element(words, {}, [](const auto& w) { return w.second; });
   return most == words.end() ? std::string() : most->first;
+}
+
+/// What the faults look like, when an option would read them.
+struct Hints {
+  bool comments = false;       ///< records that start with #
+  bool decimal_comma = false;  ///< readings like 3,14
+};
+
+Hints hints_of(const SourceAccount& account) {
+  Hints hints;
+  constexpr std::size_t looked_at = 1000;
+  for (std::size_t i = 0; i < std::min(looked_at, account.faults.size()); ++i) {
+    const std::string_view text =
+        account.text.substr(account.faults[i].byte, account.faults[i].length);
+    hints.comments |= text.starts_with('#');
+    const std::size_t comma = text.find(',');
+    const bool digits = text.find_first_not_of("0123456789,-+") == std::string_view::npos;
+    hints.decimal_comma |= account.faults[i].reason == Reason::unreadable_reading && digits &&
+                           comma != std::string_view::npos && comma + 1 < text.size();
+  }
+  return hints;
 }
 
 }  // namespace
@@ -80,7 +83,7 @@ void check_limits(const SourceAccount& account, const Limits& limits) {
   if (tolerable) return;
 
   std::string message =
-      fmt::format("{}: {} of {} records {} at fault", account.source, grouped(faulty),
+      fmt::format("{}: {} of {} records {} at fault", shown(account.source, 200), grouped(faulty),
                   grouped(account.records), faulty == 1 ? "is" : "are");
   message += limits.tolerate ? fmt::format(", more than --tolerate {}; no data was written",
                                            to_text(*limits.tolerate))
@@ -90,7 +93,7 @@ void check_limits(const SourceAccount& account, const Limits& limits) {
     const Fault& fault = account.faults[i];
     const auto column = account.column_of(fault);
     message += fmt::format("\n  line {}: {}{}: {}", fault.line, word(fault.reason),
-                           column.empty() ? "" : fmt::format(" in {}", column),
+                           column.empty() ? "" : fmt::format(" in {}", shown(column)),
                            shown(account.text_of(fault)));
   }
   if (account.faults.size() > most) {
@@ -107,6 +110,18 @@ void check_limits(const SourceAccount& account, const Limits& limits) {
     way("--missing " + shown(common),
         fmt::format("when \"{}\" stands for a missing reading", shown(common)));
   }
+  const auto has = [&](Reason reason) {
+    return account.by_reason[static_cast<std::size_t>(reason)] > 0;
+  };
+  if (has(Reason::repeated_time)) {
+    way("--repeated WHICH", "reads local times that happen twice: earlier, later, or by order");
+  }
+  if (has(Reason::skipped_time)) {
+    way("--skipped forward", "reads local times that never happen as after the jump");
+  }
+  const Hints hints = hints_of(account);
+  if (hints.comments) way("--comment '#'", "passes over lines that start with #");
+  if (hints.decimal_comma) way("--decimal comma", "when the comma is a decimal mark");
   throw Error(Error::Kind::limit, message);
 }
 

@@ -139,6 +139,11 @@ void drop_rows(Records& records, const std::map<std::int64_t, Reason>& rejected)
   records.places = std::make_shared<const Places>(records.places->kept(kept));
 }
 
+Axis axis_of(const TimestampOptions& times) {
+  if (times.format.kind != TimeFormat::Kind::elapsed) return {};
+  return {times.format.unit};
+}
+
 Records finish(Assembly& assembly, const SourceText& source, const FoundLayout& found,
                const ReadOptions& options) {
   SourceAccount account = std::move(assembly.account);
@@ -161,9 +166,9 @@ Records finish(Assembly& assembly, const SourceText& source, const FoundLayout& 
   Records records;
   records.name = source.name == "-" ? "stdin" : std::filesystem::path(source.name).stem().string();
   const auto& also = found.layout.times.also;
-  records.time = {found.time_name, to_text(found.layout.times.format),
-                  also ? to_text(*also) : std::string(), options.zone,
-                  found.layout.time_fault_column};
+  records.time = {
+      found.time_name, to_text(found.layout.times.format), also ? to_text(*also) : std::string(),
+      options.zone,    axis_of(found.layout.times),        found.layout.time_fault_column};
   const std::size_t rows = assembly.times.size();
   records.times = Column::times(std::move(assembly.times).retyped<Instant>());
   if (found.layout.key_cell) {
@@ -201,7 +206,27 @@ Records finish(Assembly& assembly, const SourceText& source, const FoundLayout& 
   return records;
 }
 
+/// Where returns alone end lines, the same text with newlines in their places.
+bool ends_lines_with_returns(std::string_view text) {
+  constexpr std::size_t looked_at = std::size_t{1} << 20;
+  const std::string_view head = text.substr(0, looked_at);
+  return head.find('\n') == std::string_view::npos && head.find('\r') != std::string_view::npos;
+}
+
+SourceText with_newlines(const SourceText& source) {
+  std::string text(source.text);
+  std::ranges::replace(text, '\r', '\n');
+  return source_of(std::move(text), source.name);
+}
+
 Records read_source(SourceText source, const ReadOptions& options) {
+  if (ends_lines_with_returns(source.text)) {
+    const auto returns = std::ranges::count(source.text, '\r');
+    Records records = read_source(with_newlines(source), options);
+    records.findings.push_back({"line-ends", static_cast<std::int64_t>(returns), 1,
+                                "lines that end in returns alone; they were read so"});
+    return records;
+  }
   const MissingWords missing_words(options.missing);
   if (options.head_bytes != 0 && source.text.size() > options.head_bytes) {
     source.text = source.text.substr(0, source.text.find('\n', options.head_bytes));

@@ -45,8 +45,9 @@ void append_cell(Text& out, std::string_view text, const Shape& shape = csv) {
 class TimeWriter {
  public:
   TimeWriter(const WriteOptions& options, const Zone* zone, int needed, Instant origin,
-             const Shape& shape)
-      : form_(options.time_as),
+             const Shape& shape, const Axis& axis = {})
+      : axis_(axis),
+        form_(options.time_as),
         zone_(zone),
         digits_(digits_of(options.precision, needed)),
         origin_(origin),
@@ -55,6 +56,11 @@ class TimeWriter {
   }
 
   void write(Text& out, Instant t) const {
+    if (!axis_.is_instants()) {
+      std::string text;
+      append_elapsed(text, t, *axis_.elapsed);
+      return append(out, text);
+    }
     if (plain_) {
       char text[longest_instant];
       const char* const end = write_instant(text, t, digits_, zone_);
@@ -67,6 +73,7 @@ class TimeWriter {
   }
 
  private:
+  Axis axis_;
   TimeForm form_;
   const Zone* zone_;
   int digits_ = 0;
@@ -139,7 +146,7 @@ class RowWriter {
         shape_(shape),
         times_(options, options.local ? &timeline.zone() : nullptr,
                digits_for(timeline.times(), timeline.time_column().validity()),
-               first_time(timeline), shape) {
+               first_time(timeline), shape, timeline.axis()) {
     for (const Column& column : timeline.values().columns()) {
       columns_.emplace_back(column, options, options.local ? &timeline.zone() : nullptr,
                             first_time(timeline), shape);
@@ -179,6 +186,13 @@ class RowWriter {
 
 /// The names of a timeline's columns in the order in which they are written.
 std::vector<std::string> names_of(const Timeline& timeline, const WriteOptions& options) {
+  if (!timeline.axis().is_instants()) {
+    const char* const option = options.local                                     ? "--local"
+                               : options.precision != Precision::automatic       ? "--precision"
+                               : options.time_as.kind != TimeForm::Kind::rfc3339 ? "--time-as"
+                                                                                 : nullptr;
+    if (option != nullptr) need_instants(timeline.axis(), option);
+  }
   std::vector<std::string> names{
       options.time_as.kind == TimeForm::Kind::elapsed ? "elapsed_s" : timeline.time_name()};
   if (timeline.has_key()) names.push_back(timeline.key_name());
@@ -282,7 +296,7 @@ void write_text(const Table& table, Output& output, const WriteOptions& options,
 Table table_of(const Timeline& timeline, const WriteOptions& options) {
   const auto names = names_of(timeline, options);
   Table table(timeline.rows());
-  table.add(names[0], timeline.time_column());
+  table.add(names[0], on_axis(timeline.time_column(), timeline.axis()));
   if (timeline.has_key()) {
     Buffer<std::int32_t> codes(timeline.rows());
     auto words = std::make_shared<Column::Dictionary>();

@@ -246,10 +246,13 @@ void add_clock_findings(const Records& records, const RecordOrder& order,
                                   ? "none of them the same record again"
                                   : fmt::format("{} the same record again, {} with other readings",
                                                 grouped(same), grouped(duplicates.count - same));
-    findings.add("duplicate-times", duplicates,
-                 fmt::format("records of a time already seen in their strand, {}; see settle "
-                             "--duplicates",
-                             which));
+    findings.add(
+        "duplicate-times", duplicates,
+        fmt::format(
+            "records of a time already seen in their strand, {}; see settle "
+            "--duplicates{}",
+            which,
+            records.key_name.empty() ? ", or name the column that tells series apart: --key" : ""));
   }
   const GapProfile& profile = judgement.gap_profile;
   findings.add("gap", gaps,
@@ -370,13 +373,14 @@ Judgement judge(const Records& records, const JudgeOptions& options) {
 
   const auto order = order_records(records);
   std::vector<StrandFindings> strands(order.strands.size());
+  const auto rounds = round_instants(records.time.zone);
   tbb::parallel_for(std::size_t{0}, strands.size(), [&](std::size_t i) {
-    strands[i] = look_at_strand(records, order, order.strands[i], options);
+    strands[i] = look_at_strand(records, order, order.strands[i], options, rounds);
   });
   for (const auto& strand : strands) out.strands.push_back(strand.judgement);
-  out.gap_profile = profile_of(strands, records.time.zone);
+  out.gap_profile = profile_of(strands, records.time);
   add_clock_findings(records, order, strands, out, options, findings);
-  look_at_digits(records, out, findings);
+  if (records.time.axis.is_instants()) look_at_digits(records, out, findings);
   add_key_spelling(records, findings);
 
   Noticed stuck;

@@ -47,8 +47,9 @@ StrandTimes times_of(const Records& records, const RecordOrder& order, const Str
   return out;
 }
 
-/// The instants at which clocks stand that were never set, and dates that stand for none.
-std::vector<std::pair<Instant, std::string>> round_instants(const Zone& zone) {
+}  // namespace
+
+RoundInstants round_instants(const Zone& zone) {
   using namespace std::chrono;
   const std::pair<year_month_day, const char*> days[] = {
       {1899y / December / 30, "1899-12-30"}, {1899y / December / 31, "1899-12-31"},
@@ -56,7 +57,7 @@ std::vector<std::pair<Instant, std::string>> round_instants(const Zone& zone) {
       {1970y / January / 1, "1970-01-01"},   {1980y / January / 1, "1980-01-01"},
       {1980y / January / 6, "1980-01-06"},   {2000y / January / 1, "2000-01-01"},
       {2038y / January / 19, "2038-01-19"},  {2099y / December / 31, "2099-12-31"}};
-  std::vector<std::pair<Instant, std::string>> out;
+  RoundInstants out;
   for (const auto& [day, name] : days) {
     const Instant utc = Instant(sys_days(day));
     out.emplace_back(utc, name);
@@ -66,10 +67,13 @@ std::vector<std::pair<Instant, std::string>> round_instants(const Zone& zone) {
   return out;
 }
 
+namespace {
+
 /// Round instants that lie far from all else in their strand.
-void look_for_round_instants(const StrandTimes& times, const Zone& zone, StrandFindings& out) {
+void look_for_round_instants(const StrandTimes& times, const RoundInstants& rounds,
+                             StrandFindings& out) {
   constexpr std::int64_t far = std::int64_t{30} * 86'400 * 1'000'000'000;
-  for (const auto& [instant, name] : round_instants(zone)) {
+  for (const auto& [instant, name] : rounds) {
     const auto [from, to] = std::equal_range(times.sorted.begin(), times.sorted.end(), instant);
     if (from == to) continue;
     const bool near_before =
@@ -87,7 +91,8 @@ void look_for_round_instants(const StrandTimes& times, const Zone& zone, StrandF
 }  // namespace
 
 StrandFindings look_at_strand(const Records& records, const RecordOrder& order,
-                              const Strand& strand, const JudgeOptions& options) {
+                              const Strand& strand, const JudgeOptions& options,
+                              const RoundInstants& rounds) {
   StrandMemory memory;
   const StrandTimes times = times_of(records, order, strand, memory);
   StrandFindings out;
@@ -116,7 +121,8 @@ StrandFindings look_at_strand(const Records& records, const RecordOrder& order,
   for (const Gap& gap : out.steps.gaps) {
     judged.longest_gap_s = std::max(judged.longest_gap_s, in_seconds(gap.length));
   }
-  look_for_round_instants(times, records.time.zone, out);
+  if (!records.time.axis.is_instants()) return out;  // no clock was read
+  look_for_round_instants(times, rounds, out);
   if (options.now != Instant{}) {
     const auto after = std::ranges::upper_bound(times.sorted, options.now);
     for (auto at = after; at != times.sorted.end(); ++at) {
@@ -126,7 +132,7 @@ StrandFindings look_at_strand(const Records& records, const RecordOrder& order,
   return out;
 }
 
-GapProfile profile_of(const std::vector<StrandFindings>& strands, const Zone& zone) {
+GapProfile profile_of(const std::vector<StrandFindings>& strands, const TimeColumn& time) {
   GapProfile profile;
   std::vector<std::int64_t> lengths;
   std::map<std::chrono::year_month, std::array<std::int64_t, 24>> months;
@@ -137,7 +143,8 @@ GapProfile profile_of(const std::vector<StrandFindings>& strands, const Zone& zo
       lengths.push_back(gap.length);
       sum += in_seconds(gap.length);
       open += in_seconds(gap.length - strand.typical.count());
-      const auto local = zone.local_of(gap.from);
+      if (!time.axis.is_instants()) continue;
+      const auto local = time.zone.local_of(gap.from);
       const auto day = std::chrono::floor<std::chrono::days>(local);
       const std::chrono::year_month_day date(day);
       const auto hour = std::chrono::floor<std::chrono::hours>(local - day).count();

@@ -27,10 +27,15 @@ struct StrandFindings {
   std::string round_example;
 };
 
+/// The instants at which clocks stand that were never set, and dates that stand for none; by name.
+using RoundInstants = std::vector<std::pair<Instant, std::string>>;
+RoundInstants round_instants(const Zone& zone);
+
 StrandFindings look_at_strand(const Records& records, const RecordOrder& order,
-                              const Strand& strand, const JudgeOptions& options);
+                              const Strand& strand, const JudgeOptions& options,
+                              const RoundInstants& rounds);
 
 /// The gaps of all strands, by month and hour of the zone's clocks.
-GapProfile profile_of(const std::vector<StrandFindings>& strands, const Zone& zone);
+GapProfile profile_of(const std::vector<StrandFindings>& strands, const TimeColumn& time);
 
 }  // namespace zerobeat::detail

@@ -292,6 +292,10 @@ class Loader {
         set_option(options, known, where, key, value);
       }
     }
+    // A zone for the whole plan is not meant for times that have none.
+    if (source.read.time_format.kind == TimeFormat::Kind::elapsed && !table.contains("zone")) {
+      source.read.zone = Zone();
+    }
     if (!has_file) mistake(line, where, fmt::format("has no file: file = \"{}.csv\"", shown(name)));
     if (source.reshape && source.reshape->into != Reshape::Into::long_rows) {
       mistake(line, where, "reshape of a source is into long: its columns are times");

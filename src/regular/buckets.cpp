@@ -356,6 +356,10 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options,
     out.typical_steps = typical_steps_of(timeline);
   }
   if (every) {
+    check_on_axis(timeline.axis(), *every, "--every");
+    if (options.hours) need_instants(timeline.axis(), "--hours");
+    if (options.anchor) need_instants(timeline.axis(), "--anchor");
+    if (options.days.given()) need_instants(timeline.axis(), "--holidays and --weekend");
     GridOptions grid_options{.zone = timeline.zone(),
                              .week_starts = options.week_starts.value_or(WeekStart::mon),
                              .hours = options.hours};

@@ -18,7 +18,7 @@ using detail::PartRange;
 
 constexpr double not_there = std::numeric_limits<double>::quiet_NaN();
 constexpr std::int64_t no_cell = -1;
-constexpr std::int64_t most_cells = 100'000'000;
+constexpr std::int64_t most_cells = 10'000'000;  // some two gigabytes
 
 /// One side of the cross: the parts that rows are in, numbered from 0.
 struct Axis {
@@ -35,6 +35,7 @@ class Cells {
         fail_usage("--by {}: {} is there twice", to_text(options.by), to_text(part));
       }
       axes_.push_back({part, detail::range_of(part.kind)});
+      if (part.kind != Part::Kind::value) need_instants(timeline.axis(), "--by " + to_text(part));
       if (part.kind == Part::Kind::value) {
         const Column& column = timeline.values().column(part.amount.column);
         if (!column.is_numeric()) {
@@ -47,6 +48,7 @@ class Cells {
       }
     }
     if (options.over) {
+      check_on_axis(timeline.axis(), *options.over, "--over");
       grid_.emplace(*options.over, GridOptions{.zone = timeline.zone()});
     }
     find_ranges();

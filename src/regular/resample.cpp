@@ -87,7 +87,8 @@ Level level_of(const Timeline& timeline, const Resample& options, const std::vec
   level.parts.values = Table(buckets.all.size());
   Withholding withhold(timeline, buckets, options);
   for (std::size_t k = 0; k < takes.size(); ++k) {
-    level.parts.values.add(takes[k].name, withhold(takes[k], std::move(taken.columns[k])));
+    level.parts.values.add(
+        takes[k].name, on_axis(withhold(takes[k], std::move(taken.columns[k])), timeline.axis()));
   }
   if (options.partial == Resample::Partial::mark) {
     Buffer<std::uint64_t> bits((buckets.all.size() + 63) / 64, 0);

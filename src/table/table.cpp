@@ -3,10 +3,39 @@
 
 namespace zerobeat {
 
+namespace {
+
+constexpr std::size_t few_columns = 16;  // are looked through as fast
+
+std::size_t slot_of(std::string_view name, std::size_t slots) {
+  return std::hash<std::string_view>()(name) & (slots - 1);
+}
+
+}  // namespace
+
 std::optional<std::size_t> Table::find(std::string_view name) const {
-  const auto at = std::ranges::find(names_, name);
-  if (at == names_.end()) return std::nullopt;
-  return static_cast<std::size_t>(at - names_.begin());
+  if (index_.empty()) {
+    const auto at = std::ranges::find(names_, name);
+    if (at == names_.end()) return std::nullopt;
+    return static_cast<std::size_t>(at - names_.begin());
+  }
+  for (std::size_t slot = slot_of(name, index_.size());; slot = (slot + 1) & (index_.size() - 1)) {
+    if (index_[slot] == 0) return std::nullopt;
+    if (names_[index_[slot] - 1] == name) return index_[slot] - 1;
+  }
+}
+
+void Table::add_to_index(std::size_t place) {
+  if (names_.size() < few_columns) return;
+  if (index_.size() < 2 * names_.size()) {
+    std::size_t slots = 64;
+    while (slots < 4 * names_.size()) slots *= 2;
+    index_.assign(slots, 0);
+    for (std::size_t i = 0; i < place; ++i) add_to_index(i);
+  }
+  std::size_t slot = slot_of(names_[place], index_.size());
+  while (index_[slot] != 0) slot = (slot + 1) & (index_.size() - 1);
+  index_[slot] = static_cast<std::uint32_t>(place + 1);
 }
 
 std::size_t Table::place(std::string_view name) const {
@@ -25,6 +54,7 @@ void Table::add(std::string name, Column column) {
   }
   names_.push_back(std::move(name));
   columns_.push_back(std::move(column));
+  add_to_index(names_.size() - 1);
 }
 
 void Table::replace(std::size_t place, Column column) {

@@ -30,6 +30,16 @@ Timeline Timeline::named(std::string name) const {
   return copy;
 }
 
+Column on_axis(const Column& column, const Axis& axis) {
+  if (axis.is_instants() || column.type() != Column::Type::time) return column;
+  const auto times = column.times();
+  Buffer<double> numbers(times.size());
+  for (std::size_t i = 0; i < numbers.size(); ++i) {
+    numbers[i] = column.valid(i) ? elapsed_number(times[i], *axis.elapsed) : 0;
+  }
+  return Column::numbers(std::move(numbers), column.validity());
+}
+
 namespace {
 
 /// The step to `b`, which is not before `a`; the longest there is when it is longer.

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <charconv>
+#include <unordered_set>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/take/take.hpp>
 
@@ -261,7 +262,10 @@ void from_text(std::string_view text, Take& out) {
     }
   }
   if (out.stat == Stat::quantile) {
-    out.share = number_from(arguments[1], text, "the share");
+    const std::string_view share = arguments[1];
+    const bool percent = share.ends_with('%');
+    out.share = number_from(percent ? share.substr(0, share.size() - 1) : share, text, "the share");
+    if (percent) out.share /= 100;
     if (!(out.share >= 0 && out.share <= 1)) {
       fail_usage("\"{}\": the share is a number from 0 to 1, not \"{}\"", text, arguments[1]);
     }
@@ -366,8 +370,8 @@ std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& tab
     resolved.push_back(take);
   }
 
-  std::vector<std::string> names{time_name};
-  if (!key_name.empty()) names.push_back(key_name);
+  std::unordered_set<std::string> names{time_name};
+  if (!key_name.empty()) names.insert(key_name);
   for (const Take& take : resolved) {
     std::vector<std::string> own{take.result_name()};
     if (take.stat == Stat::ohlc) {
@@ -375,11 +379,10 @@ std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& tab
              take.result_name() + "_low", take.result_name() + "_close"};
     }
     for (const auto& name : own) {
-      if (std::ranges::find(names, name) != names.end()) {
+      if (!names.insert(name).second) {
         fail_usage("two columns would be named \"{}\"; give one a name: NAME={}", name,
                    to_text(take));
       }
-      names.push_back(name);
     }
   }
   return resolved;

@@ -75,7 +75,7 @@ std::int64_t nanoseconds_of(ElapsedUnit unit) {
     case ElapsedUnit::count:
       break;
   }
-  return 1;
+  return second;
 }
 
 std::optional<Instant> read_elapsed(std::string_view text, ElapsedUnit unit) {
@@ -92,7 +92,7 @@ std::optional<Instant> read_elapsed(std::string_view text, ElapsedUnit unit) {
     if (scale > value) break;  // less than a tenth of a nanosecond
     scale *= 10;
   }
-  if (unit == ElapsedUnit::count && value % scale != 0) return std::nullopt;
+  if (unit == ElapsedUnit::count && value % (scale * second) != 0) return std::nullopt;
   value = (2 * value + scale) / (2 * scale);
   if (value > furthest) return std::nullopt;
   return instant_of(static_cast<std::int64_t>(number->negative ? -value : value));

@@ -6,7 +6,8 @@ namespace zerobeat {
 Instant Moment::in(const Zone& zone) const { return read_instant(text, zone); }
 
 void from_text(std::string_view text, Moment& out) {
-  read_instant(text, Zone());
+  // On an elapsed axis a time is a number; whether it fits is known where the axis is.
+  if (!read_elapsed(text, ElapsedUnit::s)) read_instant(text, Zone());
   out.text = text;
 }
 

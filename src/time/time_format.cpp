@@ -16,10 +16,14 @@ using Kind = TimeFormat::Kind;
 
 const std::vector<std::string>& words() {
   static const std::vector<std::string> all{
-      "auto", "iso", "epoch-s", "epoch-ms", "epoch-us",    "epoch-ns",   "dmy",
-      "mdy",  "ymd", "named",   "compact",  "serial-1900", "serial-1904"};
+      "auto",        "iso",         "epoch-s",     "epoch-ms",     "epoch-us",
+      "epoch-ns",    "dmy",         "mdy",         "ymd",          "named",
+      "compact",     "serial-1900", "serial-1904", "elapsed-ms",   "elapsed-s",
+      "elapsed-min", "elapsed-h",   "elapsed-d",   "elapsed-count"};
   return all;
 }
+
+constexpr std::ptrdiff_t first_elapsed = 13;  // of the words
 
 struct Score {
   std::size_t reads = 0;
@@ -166,6 +170,9 @@ void from_text(std::string_view text, TimeFormat& out) {
   const auto place = word - words().begin();
   if (place < 6) {
     out.kind = static_cast<Kind>(place);
+  } else if (place >= first_elapsed) {
+    out.kind = Kind::elapsed;
+    out.unit = static_cast<ElapsedUnit>(place - first_elapsed);
   } else if (place < 9) {
     out = format_of(Kind::dated, static_cast<DateOrder>(place - 6));
   } else {
@@ -176,6 +183,7 @@ void from_text(std::string_view text, TimeFormat& out) {
 std::string to_text(const TimeFormat& format) {
   if (format.kind == Kind::pattern) return format.pattern;
   if (format.kind == Kind::dated) return to_text(format.order);
+  if (format.kind == Kind::elapsed) return "elapsed-" + to_text(format.unit);
   const auto kind = static_cast<std::size_t>(format.kind);
   return words()[format.kind > Kind::dated ? kind + 2 : kind];
 }

@@ -84,6 +84,7 @@ TimestampReader::TimestampReader(const TimestampOptions& options)
 
 TimeReading TimestampReader::read(std::string_view text) {
   if (!text.empty() && (text.front() <= ' ' || text.back() <= ' ')) text = detail::trim(text);
+  if (options_.format.kind == TimeFormat::Kind::elapsed) return read_number(text);
   Civil civil;
   const TimeVerdict verdict =
       options_.also ? read_either(text, civil) : read_as(options_.format, text, civil);
@@ -92,6 +93,14 @@ TimeReading TimestampReader::read(std::string_view text) {
   counts_.with_offset += civil.has_offset;
   counts_.without_offset += !civil.has_offset;
   return resolve(civil);
+}
+
+TimeReading TimestampReader::read_number(std::string_view text) const {
+  const auto t = read_elapsed(text, options_.format.unit);
+  if (!t) return {};
+  const std::int64_t ns = nanoseconds_of(*t);
+  if (ns < earliest_ || ns > latest_) return {Instant{}, TimeVerdict::out_of_range, Nanoseconds(0)};
+  return {*t, TimeVerdict::ok, Nanoseconds(0)};
 }
 
 void TimestampReader::read(std::span<const std::string_view> texts, std::span<TimeReading> out) {

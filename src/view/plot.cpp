@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <deque>
 #include <vector>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/view/plot.hpp>
@@ -28,9 +29,20 @@ class Picture {
  public:
   Picture(std::span<const Timeline> timelines, const Timeline* over, const Figure& look)
       : look_(look), over_(over) {
-    for (const Timeline& timeline : timelines) all_.push_back(&timeline);
+    for (const Timeline& timeline : timelines) {
+      by_level_.push_back(levels_of(timeline));
+      for (const Timeline& level : by_level_.back()) all_.push_back(&level);
+    }
+    files_ = timelines.size();
     if (over != nullptr) all_.push_back(over);
     zone_ = all_.front()->zone();
+    axis_ = all_.front()->axis();
+    for (const Timeline* timeline : all_) {
+      const Axis& own = timeline->axis();
+      if (own.is_instants() == axis_.is_instants() && own.is_count() == axis_.is_count()) continue;
+      fail_usage("the times of {} are {} and those of {} {}; they have no common axis",
+                 all_.front()->name(), to_text(axis_), timeline->name(), to_text(own));
+    }
     check_names();
     for (const Timeline* timeline : all_) add_lines(*timeline);
     find_span();
@@ -50,6 +62,13 @@ class Picture {
 
   const std::vector<std::string>& notes() const { return notes_; }
 
+  std::string time_text(Instant t) const {
+    if (axis_.is_instants()) return to_text(t);
+    std::string text;
+    append_elapsed(text, t, *axis_.elapsed);
+    return text + " " + to_text(*axis_.elapsed);
+  }
+
   detail::Caption caption() const {
     std::vector<std::string> titles;
     std::size_t readings = 0;
@@ -60,10 +79,44 @@ class Picture {
     return {fmt::format("{}", fmt::join(titles, ", ")),
             fmt::format("{} readings in {} lines, from {} to {}",
                         grouped(static_cast<std::int64_t>(readings)), lines_.size(),
-                        to_text(canvas_.first), to_text(canvas_.last))};
+                        time_text(canvas_.first), time_text(canvas_.last))};
   }
 
  private:
+  /// A timeline of several levels is a line for each: its rows, level by level.
+  static std::vector<Timeline> levels_of(const Timeline& timeline) {
+    const auto place = timeline.values().find("level");
+    const bool levels = place && timeline.values().columns()[*place].type() == Column::Type::text;
+    if (!levels || timeline.rows() == 0) return {timeline};
+    const Column& level = timeline.values().columns()[*place];
+    Period ignored;
+    std::vector<Timeline> out;
+    for (std::size_t code = 0; code < level.dictionary().size(); ++code) {
+      try {
+        from_text(level.dictionary()[code], ignored);
+      } catch (const Error&) {
+        return {timeline};  // a column of that name, but none of resample's
+      }
+      Timeline::Parts parts = timeline.parts();
+      std::vector<std::int64_t> rows;
+      for (Strand& strand : parts.strands) {
+        const Strand whole = strand;
+        strand.begin = rows.size();
+        for (std::size_t i = whole.begin; i < whole.end; ++i) {
+          if (level.valid(i) && static_cast<std::size_t>(level.codes()[i]) == code) {
+            rows.push_back(static_cast<std::int64_t>(i));
+          }
+        }
+        strand.end = rows.size();
+      }
+      parts.times = timeline.time_column().gather(rows);
+      parts.values = timeline.values().gather(rows);
+      parts.name = level.dictionary()[code];
+      out.push_back(Timeline(std::move(parts)));
+    }
+    return out;
+  }
+
   struct Panel {
     std::string title;
     std::vector<std::size_t> lines;
@@ -179,7 +232,10 @@ class Picture {
         panels[0].lines.push_back(n);
         continue;
       }
-      const std::string title = lines_[n].strand.key.value_or(lines_[n].name);
+      // Each file's columns have panels of their own; what is laid over lies in the first one's.
+      const Timeline& own = lines_[n].over ? *all_.front() : *lines_[n].timeline;
+      std::string title = lines_[n].strand.key.value_or(lines_[n].name);
+      if (files_ > 1) title += " (" + own.name() + ")";
       auto at = std::ranges::find(panels, title, &Panel::title);
       if (at == panels.end()) at = panels.insert(panels.end(), {title, {}});
       at->lines.push_back(n);
@@ -191,7 +247,8 @@ class Picture {
     return panels;
   }
 
-  /// The width of each bar: to the next row, the last one's as the one before.
+  /// The width of each bar: to the next row, the last one's as the one before; before a gap the
+  /// usual one.
   std::vector<double> widths_of(const Line& line) const {
     const auto times = line.timeline->times().subspan(line.strand.begin, line.strand.size());
     std::vector<double> widths;
@@ -199,6 +256,13 @@ class Picture {
       widths.push_back(canvas_.x(times[i + 1]) - canvas_.x(times[i]));
     }
     widths.push_back(widths.empty() ? canvas_.x(canvas_.last) : widths.back());
+    // A gap is no bucket: what is far wider than usual is as wide as usual.
+    std::vector<double> sorted = widths;
+    const auto middle = sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2);
+    std::nth_element(sorted.begin(), middle, sorted.end());
+    for (double& width : widths) {
+      if (width > 1.6 * *middle) width = *middle;
+    }
     return widths;
   }
 
@@ -326,7 +390,10 @@ class Picture {
   }
 
   void put_marks(std::string& out, const Panel& panel) const {
-    for (const auto& change : detail::clock_changes(canvas_.first, canvas_.last, zone_)) {
+    const auto changes = axis_.is_instants()
+                             ? detail::clock_changes(canvas_.first, canvas_.last, zone_)
+                             : std::vector<detail::ClockChange>();
+    for (const auto& change : changes) {
       const double x = canvas_.x(change.at);
       out += fmt::format(
           "set arrow from first {0:.9f}, graph 0 to first {0:.9f}, graph 1 nohead dashtype 2 "
@@ -391,7 +458,9 @@ class Picture {
                          detail::text_ink);
     }
     out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n",
-                       quoted(zone_.is_utc() ? std::string("UTC") : "local time, " + zone_.name()),
+                       quoted(!axis_.is_instants() ? all_.front()->time_name()
+                              : zone_.is_utc()     ? std::string("UTC")
+                                                   : "local time, " + zone_.name()),
                        detail::text_ink);
     // The keys of panels stand over them, the columns beside, when there are several.
     if (several) {
@@ -409,8 +478,11 @@ class Picture {
                             several ? "right" : "left", detail::text_ink);
     const int across = several && panels_.size() > 3 ? 2 : 1;
     std::string ticks;
-    for (const auto& tick : detail::time_ticks(canvas_.first, canvas_.last, zone_,
-                                               look_.size.width / across / (several ? 115 : 90))) {
+    const int most = look_.size.width / across / (several ? 115 : 90);
+    for (const auto& tick :
+         axis_.is_instants()
+             ? detail::time_ticks(canvas_.first, canvas_.last, zone_, most)
+             : detail::elapsed_ticks(canvas_.first, canvas_.last, *axis_.elapsed, most)) {
       ticks +=
           fmt::format("{}\"{}\" {:.9f}", ticks.empty() ? "" : ", ", tick.label, canvas_.x(tick.at));
     }
@@ -500,9 +572,12 @@ class Picture {
   }
 
   const Figure& look_;
+  std::deque<std::vector<Timeline>> by_level_;
   std::vector<const Timeline*> all_;
+  std::size_t files_ = 1;
   const Timeline* over_ = nullptr;
   Zone zone_;
+  Axis axis_{};
   std::vector<Line> lines_;
   std::vector<DrawnLine> drawn_;
   std::vector<Panel> panels_;
@@ -514,9 +589,9 @@ class Picture {
 std::vector<std::string> plot_profile(std::span<const Timeline> timelines, const Timeline* over,
                                       const Figure& look, Output& output, const std::string& path) {
   const bool others = !look.y.empty() || !look.y2.empty() || look.bars || look.panels || look.log ||
-                      look.gaps || look.mean || over != nullptr || timelines.size() > 1;
+                      look.gaps || over != nullptr || timelines.size() > 1;
   if (others) {
-    fail_usage("--by {} draws the profile of one file; only --take and --size go with it",
+    fail_usage("--by {} draws the profile of one file; only --take, --mean and --size go with it",
                to_text(look.by));
   }
   Profile options{.by = look.by, .take = look.take};
@@ -529,8 +604,8 @@ std::vector<std::string> plot_profile(std::span<const Timeline> timelines, const
   const detail::Caption caption{
       fmt::format("{} by {}", to_text(options.take), to_text(look.by)),
       fmt::format("A profile of {}: {} rows", timelines[0].name(), made.table.rows())};
-  detail::draw(detail::profile_script(made, timelines[0].zone(), look.size), caption, look.size,
-               output, path);
+  detail::draw(detail::profile_script(made, timelines[0].zone(), look), caption, look.size, output,
+               path);
   return made.account.last().notes;
 }
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "take/sums.hpp"
 #include "view/gnuplot.hpp"
 
 namespace zerobeat::detail {
@@ -93,7 +94,8 @@ std::string ticks(const std::vector<std::string>& words, std::size_t most) {
 }
 
 std::string bars_script(const std::vector<Panel>& panels, const std::vector<std::string>& words,
-                        const std::string& part, const Size& size) {
+                        const std::string& part, const Figure& look) {
+  const Size& size = look.size;
   std::string out;
   const std::size_t across = panels.size() > 3 ? 2 : 1;
   for (std::size_t p = 0; p < panels.size(); ++p) {
@@ -119,6 +121,20 @@ std::string bars_script(const std::vector<Panel>& panels, const std::vector<std:
     out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n", quoted(part), text_ink);
     out += fmt::format("set ylabel {} textcolor rgb \"{}\"\n", quoted(panel.take), text_ink);
     out += fmt::format("set title {} textcolor rgb \"{}\"\n", quoted(panel.title), text_ink);
+    out += "unset arrow\n";
+    if (look.mean) {
+      std::vector<double> values;
+      for (std::size_t i = panel.begin; i < panel.end; ++i) {
+        const double value = panel.column.numbers()[i];
+        if (panel.column.valid(i) && std::isfinite(value)) values.push_back(value);
+      }
+      if (!values.empty()) {
+        out += fmt::format(
+            "set arrow from graph 0, first {0} to graph 1, first {0} nohead front dashtype 2 "
+            "linewidth 1.4 linecolor rgb \"{1}\"\n",
+            sum_of(values).mean(values.size()), text_ink);
+      }
+    }
     out += fmt::format(
         "plot $panel{} using 1:2 with boxes fillstyle solid 0.85 noborder linecolor rgb \"{}\"\n",
         p, ink(0));
@@ -162,7 +178,11 @@ std::string heat_script(const std::vector<Panel>& panels, const std::vector<std:
 
 }  // namespace
 
-std::string profile_script(const ProfileTable& profile, const Zone& zone, const Size& size) {
+std::string profile_script(const ProfileTable& profile, const Zone& zone, const Figure& look) {
+  const Size& size = look.size;
+  if (look.mean && profile.parts.size() > 1) {
+    fail_usage("--mean goes with bars; a heat map has no line");
+  }
   if (profile.parts.size() > 2) {
     fail_usage("a picture goes by one part, or by two crossed, not by {}", profile.parts.size());
   }
@@ -176,7 +196,7 @@ std::string profile_script(const ProfileTable& profile, const Zone& zone, const 
   const std::string when = zone.is_utc() ? " (UTC)" : " (local time, " + zone.name() + ")";
   std::string body;
   if (profile.parts.size() == 1) {
-    body = bars_script(panels, first, profile.parts[0] + when, size);
+    body = bars_script(panels, first, profile.parts[0] + when, look);
   } else {
     ProfileTable named = profile;
     named.parts[1] += when;

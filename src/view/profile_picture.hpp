@@ -9,7 +9,8 @@
 namespace zerobeat::detail {
 
 /// The commands that draw a profile; a panel for each strand and take. Throws Error of kind usage
+/// With look.mean, bars have a dashed line at their mean. Throws Error of kind usage
 /// when it goes by more than two parts, a take is no number, or there are too many panels.
-std::string profile_script(const ProfileTable& profile, const Zone& zone, const Size& size);
+std::string profile_script(const ProfileTable& profile, const Zone& zone, const Figure& look);
 
 }  // namespace zerobeat::detail

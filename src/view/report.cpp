@@ -29,6 +29,13 @@ void drop_idle_columns(std::vector<std::vector<std::string>>& rows) {
   }
 }
 
+std::string time_text(Instant t, const Judgement& judgement) {
+  if (judgement.time.axis.is_instants()) return to_text(t, judgement.digits);
+  std::string text;
+  append_elapsed(text, t, *judgement.time.axis.elapsed);
+  return text;
+}
+
 std::string strands_text(const Judgement& judgement, std::size_t width) {
   std::vector<std::vector<std::string>> rows{{"strand", "records", "first", "last", "typical step",
                                               "gaps", "longest gap", "out of order", "most late",
@@ -39,7 +46,7 @@ std::string strands_text(const Judgement& judgement, std::size_t width) {
   for (const auto& strand : judgement.strands) {
     if (rows.size() > most) break;
     rows.push_back({strand.key ? shown(*strand.key) : "(all)", grouped(strand.records),
-                    to_text(strand.first, judgement.digits), to_text(strand.last, judgement.digits),
+                    time_text(strand.first, judgement), time_text(strand.last, judgement),
                     strand.typical_step_s ? length_text(*strand.typical_step_s) : "-",
                     dash(strand.gaps), length(strand.longest_gap_s), dash(strand.out_of_order),
                     length(strand.most_late_s), dash(strand.duplicate_times)});
@@ -73,7 +80,7 @@ std::string gaps_text(const Judgement& judgement) {
                   counted(profile.gaps, "gap", "gaps"), length_text(profile.shortest_s),
                   length_text(profile.median_s), length_text(profile.mean_s),
                   length_text(profile.longest_s), std::floor(profile.covered * 1e4) / 100);
-  if (profile.gaps < 3) return out;
+  if (profile.gaps < 3 || profile.months.empty()) return out;
   // More months than a screen holds are gathered into the twelve of the year.
   std::map<std::string, std::array<std::int64_t, 24>> rows;
   const bool by_year = profile.months.size() > 18;
@@ -243,8 +250,12 @@ std::string report_json(const Judgement& judgement) {
     Json one;
     one["key"] = strand.key ? Json(*strand.key) : Json(nullptr);
     one["records"] = strand.records;
-    one["first"] = to_text(strand.first, judgement.digits);
-    one["last"] = to_text(strand.last, judgement.digits);
+    const auto time = [&](Instant t) {
+      const auto& elapsed = judgement.time.axis.elapsed;
+      return elapsed ? Json(elapsed_number(t, *elapsed)) : Json(time_text(t, judgement));
+    };
+    one["first"] = time(strand.first);
+    one["last"] = time(strand.last);
     one["typical_step_s"] = strand.typical_step_s ? Json(*strand.typical_step_s) : Json(nullptr);
     one["out_of_order"] = strand.out_of_order;
     one["most_late_s"] = strand.most_late_s;

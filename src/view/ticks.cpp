@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 
 namespace zerobeat::detail {
 
@@ -149,6 +150,30 @@ std::vector<Tick> time_ticks(Instant first, Instant last, const Zone& zone, int 
     if (days_long / 30.4 / step <= most) return by_months(first, last, zone, step);
   }
   return by_months(first, last, zone, 1200);
+}
+
+std::vector<Tick> elapsed_ticks(Instant first, Instant last, ElapsedUnit unit, int most) {
+  const double from = elapsed_number(first, unit), until = elapsed_number(last, unit);
+  const double rough = (until - from) / std::max(1, most);
+  const double power = std::pow(10.0, std::floor(std::log10(rough)));
+  double step = power * 10;
+  for (const double factor : {1.0, 2.0, 5.0}) {
+    if (factor * power >= rough) {
+      step = factor * power;
+      break;
+    }
+  }
+  if (unit == ElapsedUnit::count) step = std::max(1.0, std::round(step));
+  std::vector<Tick> ticks;
+  const auto nanoseconds = static_cast<double>(nanoseconds_of(unit));
+  for (double n = std::ceil(from / step); n * step <= until * (1 + 1e-12); ++n) {
+    const double t = n * step * nanoseconds;
+    constexpr double furthest = 9.2e18;
+    if (std::abs(t) > furthest) break;
+    ticks.push_back({instant_of(std::llround(t)), fmt::format("{:.10g}", n * step)});
+    if (ticks.size() > static_cast<std::size_t>(2 * most + 4)) break;
+  }
+  return ticks;
 }
 
 std::vector<ClockChange> clock_changes(Instant first, Instant last, const Zone& zone) {

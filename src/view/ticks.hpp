@@ -4,6 +4,7 @@
 
 #include <string>
 #include <vector>
+#include <zerobeat/time/elapsed.hpp>
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/zone.hpp>
 
@@ -16,6 +17,9 @@ struct Tick {
 
 /// About `most` ticks at most between two instants.
 std::vector<Tick> time_ticks(Instant first, Instant last, const Zone& zone, int most);
+
+/// Ticks at round numbers of a unit, about `most` of them.
+std::vector<Tick> elapsed_ticks(Instant first, Instant last, ElapsedUnit unit, int most);
 
 /// The instants between two at which the zone's clocks change, and by how much.
 struct ClockChange {

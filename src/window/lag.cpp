@@ -134,6 +134,7 @@ std::span<const Stat> Lag::statistics() { return lag_statistics; }
 Timeline lag(const Timeline& timeline, const Lag& options) {
   StepTimer timer("lag", describe_options(options), timeline);
   check(options.by);
+  check_on_axis(timeline.axis(), options.by, "--by");
   const auto takes = resolve_takes(options.take, timeline.values(), Stat::lag, lag_statistics,
                                    "lag", timeline.time_name(), timeline.key_name());
   Timeline::Parts parts = timeline.parts();

@@ -267,6 +267,8 @@ std::map<std::string, Column> windowed(const Timeline& timeline, const Roll& opt
 std::span<const Stat> Roll::statistics() { return window_statistics; }
 
 Timeline roll(const Timeline& timeline, const Roll& options) {
+  check_on_axis(timeline.axis(), options.window, "--window");
+  if (options.restart) check_on_axis(timeline.axis(), *options.restart, "--restart");
   StepTimer timer("roll", describe_options(options), timeline);
   const bool no_window = options.window == Extent{};
   if (options.min_count && *options.min_count < 0) {

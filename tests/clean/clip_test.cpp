@@ -138,4 +138,18 @@ TEST_CASE("clip needs just one kind of bounds", "[clip]") {
   CHECK_THROWS_WITH(from_text("5,1", interval), Catch::Contains("the lower one comes first"));
 }
 
+TEST_CASE("shares are numbers or percentages", "[clip]") {
+  Clip clip;
+  const auto options = bind_options(clip);
+  const auto quantiles = std::ranges::find(options, "quantiles", &BoundOption::name);
+  REQUIRE(quantiles != options.end());
+  quantiles->set("10%,90%");
+  CHECK(clip.quantiles == Interval{0.1, 0.9});
+  CHECK(quantiles->get() == "0.1,0.9");
+  quantiles->set("0.05,0.95");
+  CHECK(clip.quantiles == Interval{0.05, 0.95});
+  CHECK_THROWS_WITH(quantiles->set("1o%,90%"), Catch::Contains("\"1o%\" is not a share"));
+  CHECK_THROWS_AS(quantiles->set("90%,10%"), Error);
+}
+
 }  // namespace zerobeat::testing

@@ -145,7 +145,7 @@ TEST_CASE("the preamble says start and rate, and its channels must agree", "[sta
   CHECK_THAT(message(good), Catch::Contains("(line 1)") && Catch::Contains("(line 9)"));
   CHECK_THAT(message({.start = "2025-10-25", .rate = rate("1Hz"), .every = every("1s")}),
              Catch::Contains("not 2"));
-  CHECK_THAT(message({.rate = rate("1Hz")}), Catch::Contains("--start-from"));
+  CHECK_THAT(message({.every = every("1d")}), Catch::Contains("--start-from"));
 }
 
 }  // namespace zerobeat::testing

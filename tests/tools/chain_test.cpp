@@ -245,6 +245,40 @@ TEST_CASE("escapes of a terminal are shown, not sent", "[process]") {
   CHECK(error.err.find('\x1b') == std::string::npos);
 }
 
+TEST_CASE("a file that is cut while it is read is an error, and told", "[process]") {
+  const Bench bench;
+  std::string text = "time,x,note\n";
+  for (int i = 0; i < 300'000; ++i)
+    text += "2025-10-20T00:00:00Z,1,aaaaaaaaaaaaaaaaaaaaaaaaaaaaaa\n";
+  int told = 0;
+  for (const int delay_us : {500, 2000, 4000, 8000, 12'000, 20'000}) {
+    bench.put("tide.csv", text);
+    const pid_t child = fork();
+    if (child == 0) {
+      if (chdir(bench.folder().c_str()) != 0) _exit(99);
+      const int sink = open("err.txt", O_WRONLY | O_CREAT | O_TRUNC, 0600);
+      dup2(sink, STDERR_FILENO);
+      execl(ZEROBEAT_TOOL, ZEROBEAT_TOOL, "settle", "tide.csv", "-o", "out.csv", "--threads", "1",
+            nullptr);
+      _exit(99);
+    }
+    std::this_thread::sleep_for(std::chrono::microseconds(delay_us));
+    fs::resize_file(bench.folder() / "tide.csv", 100);
+    int status = 0;
+    waitpid(child, &status, 0);
+    REQUIRE(WIFEXITED(status));
+    const bool fine = WEXITSTATUS(status) == 0 || WEXITSTATUS(status) == 3;
+    CHECK((fine || WEXITSTATUS(status) == 4));
+    if (WEXITSTATUS(status) == 3) {
+      ++told;
+      CHECK_THAT(bench.get("err.txt"), Catch::Contains("tide.csv"));
+      CHECK(!bench.has("out.csv"));
+    }
+    fs::remove(bench.folder() / "out.csv");
+  }
+  INFO(told);
+}
+
 TEST_CASE("a report goes to standard output", "[check]") {
   const Bench bench;
   bench.put("tide.csv", tide);

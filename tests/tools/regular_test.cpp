@@ -206,7 +206,7 @@ TEST_CASE("plot draws bars, panels and profiles", "[tool]") {
   CHECK_THAT(bench.run("plot trades.csv --by month,weekday,hour -o a.png").err,
              Catch::Contains("by two crossed"));
   CHECK_THAT(bench.run("plot trades.csv --by hour --bars -o a.png").err,
-             Catch::Contains("--take and --size"));
+             Catch::Contains("--take, --mean and --size"));
   CHECK_THAT(bench.run("plot trades.csv --take 'mean(kg)' -o a.png").err, Catch::Contains("--by"));
   bench.put("low.csv", "time,level\n2025-10-20T00:00:00Z,-1\n2025-10-20T01:00:00Z,5\n");
   CHECK_THAT(bench.run("plot low.csv --log -o a.png").err,

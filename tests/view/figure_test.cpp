@@ -1,5 +1,6 @@
 #include <cstdio>
 #include <fstream>
+#include <zerobeat/regular/resample.hpp>
 #include <zerobeat/view/plot.hpp>
 
 #include "support/strand.hpp"
@@ -130,6 +131,67 @@ TEST_CASE("profiles are bars by one part and a heat map by two", "[figure]") {
   CHECK_THAT(heat.svg, Catch::Contains("level_median"));
   CHECK_THROWS_WITH(svg_of({strand("00:00 -")}, {.by = hour, .take = {mean("level")}}),
                     Catch::Contains("every reading is missing"));
+}
+
+/// How many times a text stands in another.
+std::size_t count_of(const std::string& text, const std::string& part) {
+  std::size_t n = 0;
+  for (std::size_t at = text.find(part); at != std::string::npos; at = text.find(part, at + 1)) ++n;
+  return n;
+}
+
+TEST_CASE("levels of a resample are a line each, and files have panels of their own", "[figure]") {
+  const Timeline hours = strand("00:00 1", "01:00 5", "02:00 3", "03:00 4", "04:00 9", "05:00 2");
+  const Timeline levels =
+      resample(hours, {.every = Every{2h, 3h}, .take = {mean("level").as("m")}});
+  const Drawn lines = svg_of({levels}, {});
+  CHECK_THAT(lines.svg, Catch::Contains("m (2h)") && Catch::Contains("m (3h)"));
+  const Drawn panels = svg_of({hours.named("a"), hours.named("b")}, {.panels = true});
+  CHECK_THAT(panels.svg, Catch::Contains("level (a)") && Catch::Contains("level (b)"));
+}
+
+TEST_CASE("a bar is as wide as its bucket, also before a gap", "[figure]") {
+  const Timeline even = strand("00:00 4", "01:00 4", "02:00 4", "03:00 4", "10:00 4", "11:00 4");
+  const std::string svg = svg_of({even}, {.bars = true}).svg;
+  // Each bar is a filled polygon M x,y … ; their widths are what lies between the first two
+  // corners.
+  std::vector<double> widths;
+  for (std::size_t at = svg.find("<polygon fill"); at != std::string::npos;
+       at = svg.find("<polygon fill", at + 1)) {
+    const std::size_t points = svg.find("points", at);
+    double least = 1e9, most = -1e9;
+    std::istringstream words(svg.substr(points + 10, svg.find('/', points) - points - 10));
+    for (std::string word; words >> word;) {
+      if (word.find(',') == std::string::npos) continue;
+      const double x = std::atof(word.c_str());
+      least = std::min(least, x);
+      most = std::max(most, x);
+    }
+    widths.push_back(most - least);
+  }
+  REQUIRE(widths.size() >= 6);
+  // The widest are bars, narrower ones are those of the key.
+  std::ranges::sort(widths, std::greater());
+  CHECK(widths[0] <= widths[5] * 1.1 + 1);
+}
+
+TEST_CASE("a profile's bars have their mean, and a heat map has none", "[figure]") {
+  const Timeline hours = strand("00:00 1", "01:00 5", "02:00 3");
+  const std::string plain = svg_of({hours}, {.by = {{Part::Kind::hour}}}).svg;
+  const std::string mean = svg_of({hours}, {.mean = true, .by = {{Part::Kind::hour}}}).svg;
+  CHECK(count_of(mean, "stroke-dasharray") > count_of(plain, "stroke-dasharray"));
+  CHECK_THROWS_WITH(
+      svg_of({hours}, {.mean = true, .by = {{Part::Kind::weekday}, {Part::Kind::hour}}}),
+      Catch::Contains("heat map"));
+}
+
+TEST_CASE("times at the ends of time are drawn, and end", "[figure]") {
+  for (const auto& [from, until] :
+       {std::pair(Instant::max() - 48h, Instant::max()), std::pair(Instant::min(), Instant::max()),
+        std::pair(Instant::min(), Instant::min() + 48h)}) {
+    const Timeline ends = timeline_of({{from, until}, {}, {{"level", column_of({1, 2})}}});
+    CHECK(svg_of({ends}, {}).svg.find("</svg>") != std::string::npos);
+  }
 }
 
 }  // namespace zerobeat::testing

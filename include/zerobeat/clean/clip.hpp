@@ -8,6 +8,7 @@
 #include <string_view>
 #include <vector>
 #include <zerobeat/base/option.hpp>
+#include <zerobeat/base/share.hpp>
 #include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
@@ -28,6 +29,19 @@ inline constexpr bool takes_lists<Interval> = true;
 /// Reads "LO,HI". Throws Error when LO is greater than HI.
 void from_text(std::string_view text, Interval& out);
 std::string to_text(const Interval& interval);
+
+/// Two shares, 0.1,0.9 or 10%,90%, as `fields` gives them to its visitor.
+struct SharesField {
+  std::optional<Interval>* to;
+  const std::optional<Interval>* from;
+};
+inline SharesField shares_field(std::optional<Interval>& own) { return {&own, &own}; }
+inline SharesField shares_field(const std::optional<Interval>& own) { return {nullptr, &own}; }
+void from_text(std::string_view text, SharesField& out);
+std::string to_text(const SharesField& shares);
+
+template <>
+inline constexpr bool takes_lists<SharesField> = true;
 
 struct Clip {
   static constexpr std::string_view name = "clip";
@@ -54,7 +68,7 @@ template <typename Visitor, OptionsOf<Clip> O>
 void fields(Visitor&& visit, O& o) {
   visit("on", o.on, "A,B", "which columns to clip; unset: every numeric column");
   visit("bounds", o.bounds, "LO,HI", "readings beyond these are outliers");
-  visit("quantiles", o.quantiles, "P,Q",
+  visit("quantiles", shares_field(o.quantiles), "P,Q",
         "readings beyond these quantiles are outliers; shares from 0 to 1");
   visit("window", o.window, "N|PERIOD",
         "quantiles of a centred window, what there is of it at an end; unset: of the whole strand");

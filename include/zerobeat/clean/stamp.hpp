@@ -36,14 +36,15 @@ struct Stamp {
   static constexpr std::string_view name = "stamp";
   static constexpr std::string_view help = "give records that carry no time their times";
 
-  std::optional<Moment> start{};       ///< the first record's time
-  std::optional<Rate> rate{};          ///< of the sample clock
-  std::optional<Period> every{};       ///< from one record to the next, when there is no rate
-  std::string start_from{};            ///< the line of the preamble that states the start
-  std::string rate_from{};             ///< the line of the preamble that states the rate
-  bool elapsed = false;                ///< add a column elapsed_s
-  WorkingDays days{};                  ///< which days are worked, as `calendar` is read from
-  std::optional<Calendar> calendar{};  ///< working days; read_calendar(days) makes one
+  std::optional<Moment> start{};             ///< the first record's time
+  std::optional<Rate> rate{};                ///< of the sample clock
+  std::optional<Period> every{};             ///< from one record to the next, when there is no rate
+  std::string start_from{};                  ///< the line of the preamble that states the start
+  std::string rate_from{};                   ///< the line of the preamble that states the rate
+  std::optional<std::int64_t> count_from{};  ///< or: times are N, N + 1 and so on, a count
+  bool elapsed = false;                      ///< add a column elapsed_s
+  WorkingDays days{};                        ///< which days are worked, as `calendar` is read from
+  std::optional<Calendar> calendar{};        ///< working days; read_calendar(days) makes one
 
   friend bool operator==(const Stamp&, const Stamp&) = default;
 };
@@ -56,6 +57,7 @@ void fields(Visitor&& visit, O& o) {
         "from one record to the next; days are working days with --holidays or --weekend");
   visit("start-from", o.start_from, "NAME", "the line before the header that states the start");
   visit("rate-from", o.rate_from, "NAME", "the line before the header that states the rate");
+  visit("count-from", o.count_from, "N", "or: the times are a count: N, N + 1 and so on");
   visit("elapsed", o.elapsed, "", "add a column elapsed_s: seconds since the start");
   fields(visit, o.days);
 }
@@ -67,6 +69,9 @@ void fields(Visitor&& visit, O& o) {
 ///
 /// A line of the preamble may state several values, one for each channel, and be there several
 /// times; they must agree. Times of the preamble without an offset are read in the zone.
+///
+/// With a rate and no start the times are seconds elapsed since the first record, named
+/// `elapsed_s`; with `count_from` they are a count, named `count`.
 ///
 /// Cost: one pass; for calendar periods a look-up in the zone for each record. Throws Error of kind
 /// usage unless there is one start and one of rate and period, and when the times leave the range

@@ -75,7 +75,8 @@ void fields(Visitor&& visit, O& o) {
   visit("time-format", o.time_format, "F",
         "auto, iso, epoch-s, epoch-ms, epoch-us, epoch-ns; dmy, mdy, ymd (03/04/2025 14:30); named "
         "(26 Oct 2025, RFC 2822, HTTP); compact (202510261430); serial-1900, serial-1904 (days as "
-        "spreadsheets count them); or a strptime pattern (%f: fraction, %z: offset, %Z: "
+        "spreadsheets count them); elapsed-ms, -s, -min, -h, -d or -count (numbers since a zero); "
+        "or a strptime pattern (%f: fraction, %z: offset, %Z: "
         "abbreviation). Two-digit years from 69 are 19xx");
   visit("date-order", o.date_order, "dmy|mdy|ymd",
         "for dates like 03/04/2025; unset: found from the data");

@@ -11,6 +11,7 @@
 #include <vector>
 #include <zerobeat/judge/seen.hpp>
 #include <zerobeat/judge/source_account.hpp>
+#include <zerobeat/table/axis.hpp>
 #include <zerobeat/table/table.hpp>
 #include <zerobeat/time/timestamp.hpp>
 #include <zerobeat/time/zone.hpp>
@@ -53,6 +54,7 @@ struct TimeColumn {
   std::string format{};  ///< as found or told
   std::string also{};    ///< the second format, when the column mixes two
   Zone zone{};
+  Axis axis{};                     ///< instants, or numbers of a unit since a zero
   std::int32_t fault_column = -1;  ///< its place in SourceAccount::columns
 };
 

@@ -85,7 +85,8 @@ struct ProfileTable {
 /// periods that have it, and columns NAME_std, NAME_min, NAME_max and NAME_n.
 ///
 /// Cost: a pass over the times, and one over each column that a take needs, whose rows are brought
-/// together first. Throws Error when a part or a take can't be, or there are more than 10^8 rows.
+/// together first. Throws Error when a part or a take can't be, or there would be more than 10^7
+/// rows.
 ProfileTable profile(const Timeline& timeline, const Profile& options);
 
 Made apply(std::span<const Timeline> in, const Profile& options);

@@ -10,6 +10,7 @@
 #include <string_view>
 #include <vector>
 #include <zerobeat/base/option.hpp>
+#include <zerobeat/base/share.hpp>
 #include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
@@ -126,7 +127,7 @@ void fields(Visitor&& visit, O& o) {
   visit("partial", o.partial, choices(o.partial),
         "buckets that the strand does not wholly cover; mark: a boolean column partial");
   visit("min-count", o.min_count, "N", "fewer readings make the take missing");
-  visit("min-coverage", o.min_coverage, "SHARE",
+  visit("min-coverage", share_field(o.min_coverage), "SHARE",
         "the take is missing when less of the bucket lies within a typical step after a reading");
 }
 

@@ -9,6 +9,7 @@
 #include <string_view>
 #include <vector>
 #include <zerobeat/base/option.hpp>
+#include <zerobeat/base/share.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
 
@@ -41,7 +42,8 @@ void fields(Visitor&& visit, O& o) {
         "the largest triangle of each bucket, or first, least, greatest and last of each stretch "
         "of time");
   visit("on", o.on, "COLUMNS", "whose picture; unset: every numeric column");
-  visit("share", o.share, "SHARE", "instead: a random share of each strand's rows, in time order");
+  visit("share", share_field(o.share), "SHARE",
+        "instead: a random share of each strand's rows, in time order");
   visit("seed", o.seed, "N", "the random share of one seed is always the same");
 }
 

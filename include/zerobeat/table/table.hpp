@@ -2,6 +2,7 @@
 
 #pragma once
 
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -44,8 +45,12 @@ class Table {
 
  private:
   std::size_t rows_ = 0;
+  void add_to_index(std::size_t place);
+
   std::vector<std::string> names_{};
   std::vector<Column> columns_{};
+  // Of many columns, where each name stands: place + 1 by the name's hash, open addressing.
+  std::vector<std::uint32_t> index_{};
 };
 
 }  // namespace zerobeat

@@ -13,6 +13,7 @@
 #include <utility>
 #include <vector>
 #include <zerobeat/table/account.hpp>
+#include <zerobeat/table/axis.hpp>
 #include <zerobeat/table/table.hpp>
 #include <zerobeat/time/zone.hpp>
 
@@ -42,6 +43,7 @@ class Timeline {
     std::vector<Strand> strands;
     Table values;
     Account account;
+    Axis axis{};  ///< what the times are
   };
 
   explicit Timeline(Parts parts);
@@ -51,6 +53,7 @@ class Timeline {
   const std::string& key_name() const { return parts_.key_name; }
   bool has_key() const { return !parts_.key_name.empty(); }
   const Zone& zone() const { return parts_.zone; }
+  const Axis& axis() const { return parts_.axis; }
   std::size_t rows() const { return parts_.times.size(); }
   std::span<const Instant> times() const { return parts_.times.times(); }
   const Column& time_column() const { return parts_.times; }
@@ -67,6 +70,10 @@ class Timeline {
  private:
   Parts parts_;
 };
+
+/// A column of times, as it goes among the values of a timeline on that axis: on an elapsed one as
+/// numbers of its unit.
+Column on_axis(const Column& column, const Axis& axis);
 
 /// The time of one column's steps that stands for all: the median of a strand's steps, steps of
 /// zero left out; of an even number of steps the mean of the middle two. Nullopt when there is no

@@ -17,7 +17,8 @@ constexpr auto enum_words(ElapsedUnit) {
   return std::array<std::string_view, 6>{"ms", "s", "min", "h", "d", "count"};
 }
 
-/// Nanoseconds of one of the unit; of a count 1.
+/// Nanoseconds of one of the unit. One of a count stands for a second, so that what is per second
+/// on other axes is per step on it.
 std::int64_t nanoseconds_of(ElapsedUnit unit);
 
 /// So many of the unit since the zero, to the nearest nanosecond (a count: whole numbers only);

@@ -13,6 +13,7 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <zerobeat/time/elapsed.hpp>
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/zone.hpp>
 
@@ -48,19 +49,21 @@ struct TimeFormat {
     compact,      ///< yyyymmdd[hhmm[ss[fff]]]
     serial_1900,  ///< days as spreadsheets count them
     serial_1904,
+    elapsed,  ///< a number of a unit since a zero
     pattern,
   };
 
   Kind kind = Kind::automatic;
-  DateOrder order = DateOrder::dmy;  ///< when kind is dated
-  std::string pattern{};             ///< when kind is pattern: a strptime pattern
+  DateOrder order = DateOrder::dmy;   ///< when kind is dated
+  std::string pattern{};              ///< when kind is pattern: a strptime pattern
+  ElapsedUnit unit = ElapsedUnit::s;  ///< when kind is elapsed
 
   friend bool operator==(const TimeFormat&, const TimeFormat&) = default;
 };
 
 /// A format of that kind.
 inline TimeFormat format_of(TimeFormat::Kind kind, DateOrder order = DateOrder::dmy) {
-  return {.kind = kind, .order = order, .pattern = {}};
+  return {.kind = kind, .order = order, .pattern = {}, .unit = {}};
 }
 
 /// True for epoch_s, epoch_ms, epoch_us and epoch_ns.
@@ -167,6 +170,7 @@ class TimestampReader {
   };
 
  private:
+  TimeReading read_number(std::string_view text) const;
   TimeVerdict read_as(const TimeFormat& format, std::string_view text, Civil& civil);
   TimeVerdict read_either(std::string_view text, Civil& civil);
   void count_magnitude(std::string_view text);
