@@ -184,8 +184,10 @@ Reach reach(const Reshape&) { return {}; }
 
 bool has_times_for_columns(const std::vector<std::string>& names, const TimestampOptions& reading,
                            std::optional<DateOrder> date_order) {
-  const auto dates = date_columns(names, reading, date_order).dates;
-  return !dates.empty() && 2 * dates.size() >= names.size();
+  // One that can't be is meant as one: it is told of, not read as something else.
+  const auto found = date_columns(names, reading, date_order);
+  const std::size_t meant = found.dates.size() + found.impossible.size();
+  return !found.dates.empty() && 2 * meant >= names.size();
 }
 
 Timeline columns_as_times(const Records& records, const Reshape& options,

@@ -32,7 +32,7 @@ Hints hints_of(const SourceAccount& account) {
   for (std::size_t i = 0; i < std::min(looked_at, account.faults.size()); ++i) {
     const std::string_view text =
         account.text.substr(account.faults[i].byte, account.faults[i].length);
-    hints.comments |= text.starts_with('#');
+    hints.comments |= account.faults[i].reason == Reason::field_count && text.starts_with('#');
     const std::size_t comma = text.find(',');
     const bool digits = text.find_first_not_of("0123456789,-+") == std::string_view::npos;
     hints.decimal_comma |= account.faults[i].reason == Reason::unreadable_reading && digits &&

@@ -13,27 +13,38 @@ namespace zerobeat::detail {
 
 namespace {
 
-/// N equal buckets over a span. Its end belongs to the last one, or its start to the first.
+/// N equal buckets over a span. Its end belongs to the last one, or its start to the first: to hold
+/// it that edge lies a nanosecond outside, until the rows are found.
 class EqualBuckets {
  public:
-  EqualBuckets(Instant first, Instant last, std::int64_t n, Resample::Edge closed) : n_(n) {
-    const bool at_end = closed == Resample::Edge::end;
-    first_ = nanoseconds_of(first) - Wide(at_end);
-    span_ = nanoseconds_of(last) + Wide(!at_end) - first_;
+  EqualBuckets(Instant first, Instant last, std::int64_t n, Resample::Edge edge)
+      : first_(nanoseconds_of(first)),
+        span_(Wide(nanoseconds_of(last)) - first_),
+        n_(n),
+        at_end_(edge == Resample::Edge::end) {}
+  Instant edge(std::int64_t i) const {
+    const int outside = at_end_ ? (i <= 0 ? -1 : 0) : (i >= n_ ? 1 : 0);
+    return bounded_instant(first_ + span_ * i / n_ + outside);
   }
-  Instant edge(std::int64_t i) const { return bounded_instant(first_ + span_ * i / n_); }
   Instant end(std::int64_t i) const { return edge(i + 1); }
   bool is_gapless() const { return true; }
   std::int64_t index_of(Instant t) const {
+    if (span_ == 0) return at_end_ ? 0 : n_ - 1;
     auto i = static_cast<std::int64_t>((nanoseconds_of(t) - first_) * n_ / span_);
-    while (edge(i) > t) --i;
+    while (i > 0 && edge(i) > t) --i;
     while (i + 1 < n_ && edge(i + 1) <= t) ++i;
     return i;
   }
+  /// Puts the outermost edges where the span ends.
+  void trim(Bucket& bucket) const {
+    if (at_end_ && bucket.start == edge(0)) bucket.start = bounded_instant(first_);
+    if (!at_end_ && bucket.stop == edge(n_)) bucket.stop = bounded_instant(first_ + span_);
+  }
 
  private:
-  Wide first_ = 0, span_ = 1;
+  Wide first_ = 0, span_ = 0;
   std::int64_t n_;
+  bool at_end_;
 };
 
 /// What lies before the strand's first record or after its last, beyond one typical step.
@@ -389,6 +400,7 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options,
   }
   const EqualBuckets equal(first, last, *options.buckets, options.edge);
   Finder(equal, timeline, options, out).run("--buckets " + to_text(*options.buckets));
+  for (Bucket& bucket : out.all) equal.trim(bucket);
   return out;
 }
 

@@ -18,7 +18,7 @@ using detail::PartRange;
 
 constexpr double not_there = std::numeric_limits<double>::quiet_NaN();
 constexpr std::int64_t no_cell = -1;
-constexpr std::int64_t most_cells = 10'000'000;  // some two gigabytes
+constexpr std::int64_t most_cells = 40'000'000;  // some three gigabytes
 
 /// One side of the cross: the parts that rows are in, numbered from 0.
 struct Axis {
@@ -199,11 +199,13 @@ Grouped grouped_by(const Timeline& timeline, const std::vector<std::int64_t>& ce
   parts.time_name = timeline.time_name();
   parts.zone = timeline.zone();
   detail::Buckets buckets;
+  // A bucket for each group; strands only for those that hold rows.
+  buckets.all.reserve(groups);
   for (std::size_t g = 0; g < groups; ++g) {
-    parts.strands.push_back({std::nullopt, at[g], at[g + 1]});
-    buckets.all.push_back(
-        {.begin = at[g], .end = at[g + 1], .strand = static_cast<std::uint32_t>(g)});
-    buckets.strands.push_back({std::nullopt, g, g + 1});
+    buckets.all.push_back({.begin = at[g],
+                           .end = at[g + 1],
+                           .strand = static_cast<std::uint32_t>(parts.strands.size())});
+    if (at[g] < at[g + 1]) parts.strands.push_back({std::nullopt, at[g], at[g + 1]});
   }
   std::vector<std::int64_t> rows(at.back());
   for (std::size_t s = 0; s < timeline.strands().size(); ++s) {

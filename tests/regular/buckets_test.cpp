@@ -111,6 +111,32 @@ TEST_CASE("buckets close by count and by sum, the last one short", "[buckets]") 
              Catch::Contains("1 partial buckets were dropped"));
 }
 
+TEST_CASE("equal buckets end at the last record, which the last one holds", "[buckets]") {
+  using RowAt = Resample::RowAt;
+  using Edge = Resample::Edge;
+  const auto level = strand("00:00 1", "00:20 2", "00:40 4", "01:00 8");
+  const auto three = [&](RowAt row_at, Edge edge) {
+    return resample(level,
+                    {.buckets = 3, .take = {sum("level").as("s")}, .row_at = row_at, .edge = edge});
+  };
+  const Timeline starts = three(RowAt::start, Edge::start), ends = three(RowAt::end, Edge::start);
+  CHECK(readings(starts, "s") == Readings{1, 2, 12});
+  CHECK(readings(ends, "s") == Readings{1, 2, 12});
+  CHECK(clocks(starts) == std::vector<std::string>{"00:00", "00:20", "00:40"});
+  CHECK(ends.times().back() == clock("01:00"));
+  CHECK(ends.times()[0] == clock("00:20"));
+  const Timeline late = three(RowAt::start, Edge::end);
+  CHECK(readings(late, "s") == Readings{3, 4, 8});
+  CHECK(late.times().front() == clock("00:00"));
+  for (const Edge edge : {Edge::start, Edge::end}) {
+    const Timeline one = resample(strand("00:00 7", "00:00 5"),
+                                  {.buckets = 2, .take = {sum("level").as("s")}, .edge = edge});
+    double sum = 0;
+    for (const auto& own : readings(one, "s")) sum += own.value_or(0);
+    CHECK(sum == 12);
+  }
+}
+
 TEST_CASE("levels stand by time, the longest first", "[buckets]") {
   const auto level = strand("2025-01-31T12:00 1", "2025-02-01T12:00 3", "2025-04-02T12:00 8");
   const Timeline out = resample(
