@@ -5,6 +5,7 @@
 #include <zerobeat/clean/settle.hpp>
 
 #include "judge/record_order.hpp"
+#include "take/merging.hpp"
 
 namespace zerobeat {
 
@@ -40,17 +41,16 @@ Column mean_of_groups(const Column& column, const std::vector<Group>& groups,
   Buffer<double> means(groups.size(), 0.0);
   ValidityBuilder validity(groups.size());
   for (std::size_t g = 0; g < groups.size(); ++g) {
-    double sum = 0, first = 0;
+    detail::CompensatedSum sum;
     std::size_t readings = 0;
     for (std::size_t i = groups[g].begin; i < groups[g].end; ++i) {
       const auto row = static_cast<std::size_t>(order.row(i));
       if (!numbers.valid(row)) continue;
-      // Taken from the first, so that equal readings have just themselves as mean.
-      if (readings++ == 0) first = values[row];
-      sum += values[row] - first;
+      sum.add(values[row]);
+      ++readings;
     }
     if (readings == 0) validity.set_missing(g);
-    means[g] = readings < 2 ? first : first + sum / static_cast<double>(readings);
+    means[g] = readings == 0 ? 0 : sum.mean(static_cast<double>(readings));
   }
   return Column::numbers(std::move(means), validity.take());
 }

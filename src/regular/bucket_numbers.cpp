@@ -21,7 +21,7 @@ std::vector<double>& copy_of_readings() {
 
 }  // namespace
 
-const ExactSum& BucketNumbers::sum() {
+const CompensatedSum& BucketNumbers::sum() {
   if (!has_sum_) sum_ = sum_of(readings_);
   has_sum_ = true;
   return sum_;
@@ -113,6 +113,8 @@ double BucketNumbers::operator()(const Take& take) {
     case Stat::slope:
       return n < 2 ? not_there : slope();
     case Stat::own:
+      // It may start other work on this thread, which uses the same scratch.
+      has_copy_ = false;
       return (*take.function)(times_, readings_);
     default:
       break;

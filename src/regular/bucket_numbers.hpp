@@ -21,7 +21,7 @@ class BucketNumbers {
   double operator()(const Take& take);
 
  private:
-  const ExactSum& sum();
+  const CompensatedSum& sum();
   const Extremes<double>& extremes();
   const Deviations& deviations(bool higher);
   double quantile(double share);
@@ -30,7 +30,7 @@ class BucketNumbers {
 
   std::span<const double> readings_;
   std::span<const Instant> times_;
-  ExactSum sum_{};
+  CompensatedSum sum_{};
   Extremes<double> extremes_{};
   Deviations deviations_{};
   bool has_sum_ = false, has_extremes_ = false, has_deviations_ = false, has_higher_ = false;

@@ -7,6 +7,7 @@
 #include <zerobeat/base/text.hpp>
 
 #include "regular/row_search.hpp"
+#include "take/merging.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {
@@ -273,18 +274,15 @@ void close_by_sum(const Timeline& timeline, const Resample& options, Buckets& ou
   const Column column = summed.as_numbers();
   const auto values = column.numbers();
   std::int64_t negative = 0;
-  double sum = 0, rest = 0;
+  CompensatedSum sum;
   close_by_rows(
       timeline, options,
       [&](std::size_t row, bool first) {
-        if (first) sum = rest = 0;
+        if (first) sum = {};
         if (!column.valid(row)) return false;
         negative += values[row] < 0;
-        const double value = values[row] - rest;  // Kahan's sum
-        const double total = sum + value;
-        rest = (total - sum) - value;
-        sum = total;
-        return sum >= options.by_sum->size;
+        sum.add(values[row]);
+        return sum.value() >= options.by_sum->size;
       },
       out);
   if (negative > 0) {

@@ -13,13 +13,6 @@ namespace {
 constexpr std::size_t lanes = 8;
 constexpr std::size_t few = 4 * lanes;  // below, lanes cost more than they bring
 
-void two_sum(double& sum, double& rest, double value) {
-  const double total = sum + value;
-  const double part = total - sum;
-  rest += (sum - (total - part)) + (value - part);
-  sum = total;
-}
-
 /// All whole blocks of eight. The lanes are independent, so that they go side by side.
 ZEROBEAT_CLONES
 void sum_blocks(const double* values, std::size_t blocks, double* sum, double* rest) {
@@ -109,28 +102,20 @@ void square_blocks(const double* values, std::size_t blocks, double mean, double
 
 }  // namespace
 
-double ExactSum::value() const { return std::isfinite(sum) ? sum + rest : sum; }
-
-double ExactSum::mean(std::size_t count) const {
-  if (!std::isfinite(sum)) return sum / static_cast<double>(count);
-  return static_cast<double>((static_cast<long double>(sum) + rest) /
-                             static_cast<long double>(count));
-}
-
-ExactSum sum_of(std::span<const double> readings) {
-  ExactSum out;
+CompensatedSum sum_of(std::span<const double> readings) {
+  CompensatedSum out;
   std::size_t blocks = 0;
   if (readings.size() >= few) {
     double sums[lanes], rests[lanes];
     blocks = readings.size() / lanes;
     sum_blocks(readings.data(), blocks, sums, rests);
     for (std::size_t k = 0; k < lanes; ++k) {
-      two_sum(out.sum, out.rest, sums[k]);
+      out.add(sums[k]);
       out.rest += rests[k];
     }
   }
   for (std::size_t i = lanes * blocks; i < readings.size(); ++i) {
-    two_sum(out.sum, out.rest, readings[i]);
+    out.add(readings[i]);
   }
   if (std::isfinite(out.sum)) return out;
   out = {};
@@ -138,13 +123,13 @@ ExactSum sum_of(std::span<const double> readings) {
   return out;
 }
 
-ExactSum sum_of_products(std::span<const double> a, std::span<const double> b) {
-  ExactSum out;
+CompensatedSum sum_of_products(std::span<const double> a, std::span<const double> b) {
+  CompensatedSum out;
   for (std::size_t i = 0; i < a.size(); ++i) {
     // The product and its rounding error; the error needs twice the digits (Dekker 1971), which
     // a long double nearly has.
     const double product = a[i] * b[i];
-    two_sum(out.sum, out.rest, product);
+    out.add(product);
     const long double exact = static_cast<long double>(a[i]) * b[i];
     if (std::isfinite(product)) out.rest += static_cast<double>(exact - product);
   }
@@ -160,35 +145,36 @@ Extremes<std::int64_t> extremes_of(std::span<const std::int64_t> readings) {
 }
 
 Deviations deviations_of(std::span<const double> readings, double mean, bool higher) {
-  double squares = 0, rest = 0, drift = 0;
+  CompensatedSum squares;
+  double drift = 0;
   std::size_t blocks = 0;
   if (readings.size() >= few) {
     double s[lanes], r[lanes], d[lanes];
     blocks = readings.size() / lanes;
     square_blocks(readings.data(), blocks, mean, s, r, d);
     for (std::size_t k = 0; k < lanes; ++k) {
-      two_sum(squares, rest, s[k]);
-      rest += r[k];
+      squares.add(s[k]);
+      squares.rest += r[k];
       drift += d[k];
     }
   }
   for (std::size_t i = lanes * blocks; i < readings.size(); ++i) {
     const double deviation = readings[i] - mean;
-    two_sum(squares, rest, deviation * deviation);
+    squares.add(deviation * deviation);
     drift += deviation;
   }
   Deviations out;
-  out.squares = squares + rest - drift * drift / static_cast<double>(readings.size());
+  out.squares = squares.sum + squares.rest - drift * drift / static_cast<double>(readings.size());
   if (out.squares < 0) out.squares = 0;
   if (!higher) return out;
-  double cubes_rest = 0, fourths_rest = 0;
+  CompensatedSum cubes, fourths;
   for (const double value : readings) {
     const double deviation = value - mean, square = deviation * deviation;
-    two_sum(out.cubes, cubes_rest, square * deviation);
-    two_sum(out.fourths, fourths_rest, square * square);
+    cubes.add(square * deviation);
+    fourths.add(square * square);
   }
-  out.cubes += cubes_rest;
-  out.fourths += fourths_rest;
+  out.cubes = cubes.sum + cubes.rest;
+  out.fourths = fourths.sum + fourths.rest;
   return out;
 }
 

@@ -4,10 +4,13 @@
 #include <cmath>
 #include <functional>
 #include <map>
+#include <stdexcept>
 #include <zerobeat/window/roll.hpp>
 
+#include "take/merging.hpp"
 #include "take/order_statistics.hpp"
 #include "take/window_rows.hpp"
+#include "time/wide_instant.hpp"
 #include "window/running.hpp"
 #include "window/sliding.hpp"
 
@@ -17,9 +20,20 @@ namespace {
 
 using detail::RowRange;
 
-constexpr Stat window_statistics[] = {
-    Stat::count, Stat::sum,    Stat::mean, Stat::min, Stat::max,     Stat::first,    Stat::last,
-    Stat::range, Stat::median, Stat::std,  Stat::var, Stat::missing, Stat::quantile, Stat::cumsum};
+/// Those that have a kernel of their own; to them come all that merge.
+constexpr Stat own_statistics[] = {Stat::count,  Stat::first,    Stat::last,  Stat::missing,
+                                   Stat::median, Stat::quantile, Stat::cumsum};
+
+std::span<const Stat> window_statistics() {
+  static const std::vector<Stat> all = [] {
+    std::vector<Stat> both(std::begin(own_statistics), std::end(own_statistics));
+    std::apply([&](const auto&... row) { (both.push_back(row.stat), ...); },
+               detail::MergingStatistics());
+    std::ranges::sort(both);  // in the order of the words
+    return both;
+  }();
+  return all;
+}
 
 /// A part of a strand that is computed by itself. Parts do not depend on the number of threads.
 struct Part {
@@ -85,53 +99,58 @@ std::vector<std::uint32_t> count_readings(const Column& column, std::size_t offs
 /// Numbers of one column's windows: everything but counts and picks.
 class Kernel {
  public:
-  Kernel(std::span<const double> values, const Column& column, std::size_t offset,
-         std::span<const RowRange> windows, std::span<const std::uint32_t> counts)
-      : values_(values), column_(column), offset_(offset), windows_(windows), counts_(counts) {}
+  Kernel(std::span<const double> values, std::span<const Instant> times, const Column& column,
+         std::size_t offset, std::span<const RowRange> windows,
+         std::span<const std::uint32_t> counts)
+      : values_(values),
+        times_(times),
+        column_(column),
+        offset_(offset),
+        windows_(windows),
+        counts_(counts) {}
 
   void run(const Take& take, double* out) const {
-    switch (take.stat) {
-      case Stat::sum:
-        return slide<detail::SumState>([&](std::size_t w, const auto& s) { out[w] = s.value(); });
-      case Stat::mean:
-        return slide<detail::SumState>([&](std::size_t w, const auto& s) {
-          out[w] = s.mean(static_cast<double>(counts_[w]));
-        });
-      case Stat::min:
-        return slide<detail::MinState>([&](std::size_t w, const auto& s) { out[w] = s.least; });
-      case Stat::max:
-        return slide<detail::MaxState>([&](std::size_t w, const auto& s) { out[w] = s.most; });
-      case Stat::range:
-        return slide<detail::RangeState>(
-            [&](std::size_t w, const auto& s) { out[w] = s.high.most - s.low.least; });
-      case Stat::var:
-      case Stat::std:
-        return slide<detail::MomentState>([&](std::size_t w, const auto& s) {
-          const double variance = s.squares / (s.count - 1);
-          out[w] = take.stat == Stat::std ? std::sqrt(variance) : variance;
-        });
-      default: {
-        const double share = take.stat == Stat::median ? 0.5 : take.share;
-        std::vector<std::uint32_t> counts(windows_.size());
-        detail::rolling_quantiles(values_, column_.validity(), offset_, windows_, {&share, 1},
-                                  counts, {out, windows_.size()});
-      }
+    const bool merges = detail::with_merging(take.stat, [&](auto row) {
+      using Row = decltype(row);
+      slide<typename Row::State>([&](std::size_t w, const auto& state) {
+        out[w] = Row::value(state, static_cast<double>(counts_[w]));
+      });
+    });
+    if (merges) return;
+    if (take.stat != Stat::median && take.stat != Stat::quantile) {
+      throw std::logic_error("a statistic of windows has no kernel");
     }
+    const double share = take.stat == Stat::median ? 0.5 : take.share;
+    std::vector<std::uint32_t> counts(windows_.size());
+    detail::rolling_quantiles(values_, column_.validity(), offset_, windows_, {&share, 1}, counts,
+                              {out, windows_.size()});
   }
 
  private:
+  /// One reading as a state; of two variables, with its time as seconds from the strand's first.
+  template <typename State>
+  State state_of(std::size_t i) const {
+    if constexpr (requires { State::of(0.0, 0.0); }) {
+      return State::of(values_[i], detail::seconds_between(times_[0], times_[i]));
+    } else {
+      return State::of(values_[i]);
+    }
+  }
+
   template <typename State, typename Put>
   void slide(Put&& put) const {
+    const auto own = [&](std::size_t i) { return state_of<State>(i); };
     if (column_.validity().all()) {
       detail::slide<State>(
-          values_, [](std::size_t) { return true; }, windows_, put);
+          own, [](std::size_t) { return true; }, windows_, put);
     } else {
       detail::slide<State>(
-          values_, [&](std::size_t i) { return column_.valid(offset_ + i); }, windows_, put);
+          own, [&](std::size_t i) { return column_.valid(offset_ + i); }, windows_, put);
     }
   }
 
   std::span<const double> values_;
+  std::span<const Instant> times_;
   const Column& column_;
   std::size_t offset_;
   std::span<const RowRange> windows_;
@@ -223,8 +242,8 @@ std::map<std::string, Column> windowed(const Timeline& timeline, const Roll& opt
         }
         continue;
       }
-      const std::int64_t needed =
-          std::max<std::int64_t>(least, take.stat == Stat::std || take.stat == Stat::var ? 2 : 1);
+      std::int64_t needed = std::max<std::int64_t>(least, 1);
+      detail::with_merging(take.stat, [&](auto row) { needed = std::max(needed, row.least); });
       if (is_pick(take.stat)) {
         pick_rows(column, strand.begin, windows, take.stat == Stat::last, picks[k].data() + out);
         for (std::size_t w = 0; w < windows.size(); ++w) {
@@ -232,7 +251,8 @@ std::map<std::string, Column> windowed(const Timeline& timeline, const Roll& opt
         }
         continue;
       }
-      const Kernel kernel(column.numbers().subspan(strand.begin, strand.size()), column,
+      const Kernel kernel(column.numbers().subspan(strand.begin, strand.size()),
+                          timeline.times().subspan(strand.begin, strand.size()), column,
                           strand.begin, windows, counts);
       kernel.run(take, outputs[k].values.data() + out);
       for (std::size_t w = 0; w < windows.size(); ++w) {
@@ -264,7 +284,7 @@ std::map<std::string, Column> windowed(const Timeline& timeline, const Roll& opt
 
 }  // namespace
 
-std::span<const Stat> Roll::statistics() { return window_statistics; }
+std::span<const Stat> Roll::statistics() { return window_statistics(); }
 
 Timeline roll(const Timeline& timeline, const Roll& options) {
   check_on_axis(timeline.axis(), options.window, "--window");
@@ -276,7 +296,7 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
   }
   const auto all = resolve_takes(
       options.take, timeline.values(), no_window && options.restart ? Stat::cumsum : Stat::mean,
-      window_statistics, "roll", timeline.time_name(), timeline.key_name());
+      window_statistics(), "roll", timeline.time_name(), timeline.key_name());
   const auto is_total = [](const Take& take) { return take.stat == Stat::cumsum; };
   if (options.restart && std::ranges::none_of(all, is_total)) {
     fail_usage("--restart goes with cumsum(x); a window does not start again");

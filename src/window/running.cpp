@@ -3,6 +3,7 @@
 #include <cmath>
 #include <zerobeat/time/grid.hpp>
 
+#include "take/merging.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {
@@ -60,21 +61,17 @@ Column running_total(const Column& column, const std::vector<std::size_t>& start
   const Column as_numbers = column.as_numbers();
   const auto values = as_numbers.numbers();
   Buffer<double> totals(rows);
-  double total = 0, rest = 0;
+  CompensatedSum total;
   for (std::size_t i = 0; i < rows; ++i) {
     if (starts[i] == i) {
-      total = rest = 0;
+      total = {};
       count = 0;
     }
     if (column.valid(i)) {
-      // Neumaier's sum (1974): what is lost is kept apart, whichever is larger.
-      const double sum = total + values[i];
-      rest += std::abs(total) >= std::abs(values[i]) ? (total - sum) + values[i]
-                                                     : (values[i] - sum) + total;
-      total = sum;
+      total.add(values[i]);
       ++count;
     }
-    totals[i] = std::isfinite(total) ? total + rest : total;
+    totals[i] = total.value();
     if (count < needed || std::isnan(totals[i])) validity.set_missing(i);
   }
   return Column::numbers(std::move(totals), validity.take());

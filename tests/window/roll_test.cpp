@@ -1,7 +1,10 @@
 #include <functional>
+#include <numeric>
+#include <zerobeat/regular/resample.hpp>
 #include <zerobeat/window/roll.hpp>
 
 #include "support/strand.hpp"
+#include "take/merging.hpp"
 
 namespace zerobeat::testing {
 
@@ -189,6 +192,70 @@ TEST_CASE("only what looks back is causal", "[roll]") {
   CHECK(!reach(Roll{.window = 2h, .place = Place::centred}).causal());
   CHECK(reach(Roll{.window = 1, .place = Place::centred}).causal());
   CHECK(to_text(reach(Roll{.window = 5}).back) == "4 rows");
+}
+
+TEST_CASE("each statistic that merges is the same in a bucket and in a window of its rows",
+          "[roll]") {
+  const Timeline timeline = random_timeline(400, 31, 1, 0.25);
+  const auto rows = static_cast<std::int64_t>(timeline.rows());
+  std::apply(
+      [&](const auto&... row) {
+        const auto check = [&](Stat stat, std::int64_t least) {
+          Take take = mean("level");
+          take.stat = stat;
+          const Take named = take.as("s");
+          INFO(to_text(stat));
+          // All rows as one bucket, and as the last window of a strand.
+          const auto bucket =
+              readings(resample(timeline, {.by_count = rows, .take = {named}}), "s");
+          const auto window = readings(
+              roll(timeline, {.window = Extent(rows), .take = {named}, .min_count = 1}), "s");
+          REQUIRE(bucket.size() == 1);
+          CHECK(near(bucket, {window.back()}, 1e-11));
+          // Too few readings have none.
+          const auto one = strand("00:00 4");
+          CHECK(readings(roll(one, {.window = Extent(3), .take = {named}, .min_count = 1}), "s")[0]
+                    .has_value() == (least == 1));
+        };
+        (check(row.stat, row.least), ...);
+      },
+      detail::MergingStatistics());
+}
+
+TEST_CASE("a rolling slope is that of the window's readings over their times", "[roll]") {
+  const Timeline timeline = random_timeline(600, 77, 2, 0.3);
+  for (const Extent& window : {Extent(2), Extent(7), Extent(64), Extent(5min)}) {
+    const auto got = readings(
+        roll(timeline, {.window = window, .take = {slope("level").as("s")}, .min_count = 1}), "s");
+    const Readings level = readings(timeline, "level");
+    Readings expected;
+    for (const Strand& strand : timeline.strands()) {
+      for (std::size_t i = strand.begin; i < strand.end; ++i) {
+        std::vector<double> t, x;
+        for (std::size_t k = strand.begin; k < strand.end; ++k) {
+          const Nanoseconds age = timeline.times()[i] - timeline.times()[k];
+          const bool within = window.in_rows()
+                                  ? k <= i && k + static_cast<std::size_t>(window.rows) > i
+                                  : age >= Nanoseconds(0) && age < window.period.nanoseconds;
+          if (!within || !level[k]) continue;
+          t.push_back(-static_cast<double>(age.count()) / 1e9);
+          x.push_back(*level[k]);
+        }
+        const double n = static_cast<double>(t.size());
+        const double mt = std::accumulate(t.begin(), t.end(), 0.0) / n;
+        const double mx = std::accumulate(x.begin(), x.end(), 0.0) / n;
+        double spread = 0, product = 0;
+        for (std::size_t k = 0; k < t.size(); ++k) {
+          spread += (t[k] - mt) * (t[k] - mt);
+          product += (t[k] - mt) * (x[k] - mx);
+        }
+        expected.push_back(t.size() < 2 || spread == 0 ? std::nullopt
+                                                       : std::optional(product / spread));
+      }
+    }
+    INFO(to_text(window));
+    CHECK(near(got, expected, 1e-9));
+  }
 }
 
 }  // namespace zerobeat::testing
