@@ -127,12 +127,41 @@ void check_limits(const SourceAccount& account, const Limits& limits) {
 
 void write_rejects_header(Output& output) { output.write("line,byte,column,reason,text\n"); }
 
+namespace {
+
+void append(fmt::memory_buffer& out, std::string_view text) {
+  out.append(text.data(), text.data() + text.size());
+}
+
+/// As a cell, stretch by stretch between its quotes.
+void append_cell(fmt::memory_buffer& out, std::string_view text) {
+  if (text.find_first_of(",\"\r\n") == std::string_view::npos) return append(out, text);
+  out.push_back('"');
+  for (std::size_t quote = text.find('"'); quote != std::string_view::npos;
+       quote = text.find('"')) {
+    append(out, text.substr(0, quote + 1));
+    out.push_back('"');
+    text.remove_prefix(quote + 1);
+  }
+  append(out, text);
+  out.push_back('"');
+}
+
+}  // namespace
+
 void write_rejects(const SourceAccount& account, Output& output) {
   fmt::memory_buffer out;
   for (const Fault& fault : account.faults) {
-    fmt::format_to(std::back_inserter(out), "{},{},{},{},{}\n", fault.line, fault.byte,
-                   csv_cell(account.column_of(fault)), word(fault.reason),
-                   csv_cell(account.text_of(fault)));
+    append(out, fmt::format_int(fault.line).c_str());
+    out.push_back(',');
+    append(out, fmt::format_int(fault.byte).c_str());
+    out.push_back(',');
+    append_cell(out, account.column_of(fault));
+    out.push_back(',');
+    append(out, word(fault.reason));
+    out.push_back(',');
+    append_cell(out, account.text_of(fault));
+    out.push_back('\n');
     if (out.size() > (std::size_t{1} << 20)) {
       output.write({out.data(), out.size()});
       out.clear();

@@ -161,7 +161,8 @@ void add_key_spelling(const Records& records, Findings& findings) {
   const auto codes = records.keys->codes();
   std::vector<std::int64_t> uses(names.size());
   for (const auto code : codes) ++uses[static_cast<std::size_t>(code)];
-  std::map<std::string, std::vector<std::size_t>> alike;
+  std::unordered_map<std::string, std::vector<std::size_t>> alike;
+  alike.reserve(names.size());
   for (std::size_t i = 0; i < names.size(); ++i) {
     if (uses[i] == 0) continue;
     std::string plain;
@@ -174,6 +175,7 @@ void add_key_spelling(const Records& records, Findings& findings) {
   Noticed noticed;
   std::string example;
   std::vector<bool> odd(names.size());
+  std::size_t first_odd = names.size();
   for (const auto& [plain, keys] : alike) {
     if (keys.size() < 2) continue;
     const std::size_t usual =
@@ -181,10 +183,9 @@ void add_key_spelling(const Records& records, Findings& findings) {
     for (const std::size_t key : keys) {
       if (key == usual) continue;
       odd[key] = true;
-      if (example.empty()) {
-        example =
-            fmt::format("\"{}\" beside \"{}\"", printable(names[key]), printable(names[usual]));
-      }
+      if (key >= first_odd) continue;
+      first_odd = key;
+      example = fmt::format("\"{}\" beside \"{}\"", printable(names[key]), printable(names[usual]));
     }
   }
   if (example.empty()) return;

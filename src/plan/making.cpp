@@ -317,58 +317,60 @@ void Making::make_series(const AfterStep& after_step) {
 }
 
 void Making::make(const PlanSeries& series, const AfterStep& after_step) {
-  std::vector<Timeline> inputs;
+  // What the next step works on: the inputs, then what the step before made.
+  std::vector<Timeline> current;
   for (const auto& name : series.from) {
     if (failed_.contains(name)) {
       failed_.insert(series.name);
       return;
     }
     if (SourceRun* run = source(name)) {
-      inputs.push_back(run->settled(settling_of(series)).named(name));
+      const Timeline& settled = run->settled(settling_of(series));
+      current.push_back(settled.name() == name ? settled : settled.named(name));
     } else {
       const auto made = made_.find(name);
       if (made == made_.end() || !made->second.timeline) {
         failed_.insert(series.name);
         return;
       }
-      inputs.push_back(*made->second.timeline);
+      current.push_back(*made->second.timeline);
     }
   }
-  const Zone zone = inputs[0].zone();
   const std::string& label = series.called.empty() ? series.name : series.called;
-  Product product{inputs[0], std::nullopt, zone};
+  Product product{std::nullopt, std::nullopt, current[0].zone()};
   const PlanStep* at = nullptr;
   try {
     for (std::size_t i = 0; i < series.steps.size(); ++i) {
       at = &series.steps[i];
       // The first step of a series made from a source settles its records; that is done.
-      if (i == 0 && series.from.size() == 1 && source(series.from[0]) != nullptr &&
-          at->step.as<Settle>() != nullptr) {
-        if (after_step) after_step(series, i, product);
-        continue;
+      const bool done = i == 0 && series.from.size() == 1 && source(series.from[0]) != nullptr &&
+                        at->step.as<Settle>() != nullptr;
+      if (!done) {
+        Step step = at->step;
+        step.prepare();
+        Made made = step.apply(current);
+        made.did.series = label;
+        steps_.push_back(std::move(made.did));
+        for (SideTable& side : made.beside) beside_.push_back(std::move(side));
+        current.clear();
+        if (made.timeline) current.push_back(std::move(*made.timeline));
+        product.table = std::move(made.table);
       }
-      Step step = at->step;
-      step.prepare();
-      Made made = i == 0 ? step.apply(inputs) : step.apply({&*product.timeline, 1});
-      inputs.clear();
-      made.did.series = label;
-      steps_.push_back(made.did);
-      for (SideTable& side : made.beside) beside_.push_back(std::move(side));
-      product = {std::move(made.timeline), std::move(made.table), zone};
-      if (product.timeline && !product.timeline->account().steps.empty()) {
-        Timeline::Parts parts = product.timeline->parts();
-        parts.account.steps.back().series = label;
-        product.timeline = Timeline(std::move(parts));
+      if (after_step) {
+        product.timeline.reset();
+        if (!current.empty()) product.timeline = current[0];
+        after_step(series, i, product);
       }
-      if (after_step) after_step(series, i, product);
     }
   } catch (const Error& error) {
     add_mistake(place_of(plan_, at->line, series.name, at->step.name()), error);
     failed_.insert(series.name);
     return;
   }
-  if (product.timeline) {
-    product.timeline = product.timeline->named(label);
+  product.timeline.reset();
+  if (!current.empty()) {
+    const bool named = current[0].name() == label;
+    product.timeline = named ? std::move(current[0]) : current[0].named(label);
   }
   made_.emplace(series.name, std::move(product));
 }
