@@ -63,7 +63,7 @@ struct TimeFormat {
 
 /// A format of that kind.
 inline TimeFormat format_of(TimeFormat::Kind kind, DateOrder order = DateOrder::dmy) {
-  return {.kind = kind, .order = order, .pattern = {}, .unit = {}};
+  return {.kind = kind, .order = order, .pattern = {}, .unit = ElapsedUnit::s};
 }
 
 /// True for epoch_s, epoch_ms, epoch_us and epoch_ns.
