@@ -219,14 +219,9 @@ void from_text(std::string_view text, Take& out) {
     const auto words = enum_words(Stat{});
     const std::vector<std::string> candidates(words.begin(), words.end());
     static constexpr Synonym synonyms[] = {
-        {"avg", "mean"},         {"average", "mean"},  {"stdev", "std"},
-        {"stddev", "std"},       {"sd", "std"},        {"variance", "var"},
-        {"med", "median"},       {"minimum", "min"},   {"maximum", "max"},
-        {"total", "sum"},        {"n", "count"},       {"wavg", "wmean"},
-        {"twavg", "twmean"},     {"skew", "skewness"}, {"kurt", "kurtosis"},
-        {"pct", "change"},       {"perc", "quantile"}, {"percentile", "quantile"},
-        {"nunique", "distinct"}, {"open", "ohlc"},     {"delta", "diff"},
-        {"shift", "lag"},        {"trend", "slope"}};
+        {"avg", "mean"},     {"average", "mean"}, {"stdev", "std"},          {"sd", "std"},
+        {"variance", "var"}, {"minimum", "min"},  {"maximum", "max"},        {"total", "sum"},
+        {"n", "count"},      {"delta", "diff"},   {"percentile", "quantile"}};
     fail_usage("\"{}\": \"{}\" is not a statistic{}", text, stat,
                did_you_mean(stat, candidates, synonyms));
   }

@@ -38,34 +38,10 @@ constexpr std::array<Unit, 11> units{{
 
 /// What people write for a unit, and which is meant.
 constexpr Synonym unit_synonyms[] = {
-    {"m", "min or month"},
-    {"M", "month or min"},
-    {"mo", "month"},
-    {"mon", "month"},
-    {"mth", "month"},
-    {"q", "quarter"},
-    {"Q", "quarter"},
-    {"qtr", "quarter"},
-    {"y", "year"},
-    {"Y", "year"},
-    {"a", "year"},
-    {"yr", "year"},
-    {"yrs", "year"},
-    {"mins", "min"},
-    {"sec", "s"},
-    {"secs", "s"},
-    {"S", "s"},
-    {"hr", "h"},
-    {"hrs", "h"},
-    {"H", "h"},
-    {"D", "d"},
-    {"w", "wk"},
-    {"W", "wk"},
-    {"wks", "wk"},
-    {"msec", "ms"},
-    {"usec", "us"},
-    {"nsec", "ns"},
-    {"µs", "us"},
+    {"m", "min or month"}, {"M", "month or min"}, {"mo", "month"}, {"mth", "month"},
+    {"q", "quarter"},      {"y", "year"},         {"yr", "year"},  {"yrs", "year"},
+    {"mins", "min"},       {"sec", "s"},          {"secs", "s"},   {"hr", "h"},
+    {"hrs", "h"},          {"w", "wk"},           {"wks", "wk"},   {"µs", "us"},
 };
 
 const Unit* find_unit(std::string_view name) {
