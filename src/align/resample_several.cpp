@@ -8,11 +8,11 @@ namespace zerobeat {
 namespace {
 
 void check(std::span<const Timeline> timelines, const Resample& options) {
-  if (options.every && options.every->levels.size() > 1) {
-    fail_usage("several sources go with one level of --every, not with {}",
-               to_text(*options.every));
+  const auto* every = std::get_if<Every>(&options.every);
+  if (every != nullptr && every->levels.size() > 1) {
+    fail_usage("several sources go with one level of --every, not with {}", to_text(*every));
   }
-  if (options.by_value) fail_usage("--by-value goes with one source");
+  if (makes_table(options)) fail_usage("--by-value goes with one source");
   std::vector<std::string> names;
   for (const Timeline& timeline : timelines) names.push_back(timeline.name());
   for (const Take& take : options.take) {
@@ -23,13 +23,14 @@ void check(std::span<const Timeline> timelines, const Resample& options) {
 }
 
 Made by_value(const Timeline& timeline, const Resample& options) {
-  const Resample plain{.by_value = options.by_value, .take = options.take, .empty = options.empty};
+  const Resample plain{.every = options.every, .take = options.take, .empty = options.empty};
   if (options != plain) {
     fail_usage("--by-value goes with --take and --empty, and no other way of resampling");
   }
-  ProfileTable made = profile(timeline, {.by = {{Part::Kind::value, *options.by_value}},
-                                         .take = options.take,
-                                         .empty = options.empty});
+  ProfileTable made =
+      profile(timeline, {.by = {{Part::Kind::value, std::get<ByValue>(options.every).amount}},
+                         .take = options.take,
+                         .empty = options.empty});
   StepAccount did = made.account.last();
   did.step = Resample::name;
   did.what = describe_options(options);
@@ -64,7 +65,7 @@ Timeline resample(std::span<const Timeline> timelines, const Resample& options) 
 }
 
 Made apply(std::span<const Timeline> in, const Resample& options) {
-  if (options.by_value && in.size() == 1) return by_value(in[0], options);
+  if (makes_table(options) && in.size() == 1) return by_value(in[0], options);
   return Made(resample(in, options));
 }
 

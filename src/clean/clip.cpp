@@ -1,9 +1,10 @@
 #include <tbb/parallel_for.h>
 
 #include <cmath>
-#include <limits>
+#include <zerobeat/base/share.hpp>
 #include <zerobeat/clean/clip.hpp>
 
+#include "base/trim.hpp"
 #include "take/order_statistics.hpp"
 #include "take/window_rows.hpp"
 
@@ -12,27 +13,22 @@ namespace zerobeat {
 namespace {
 
 /// The bounds of each row; rows without one have an interval that holds everything.
-using RowBounds = std::vector<Interval>;
-
-constexpr double unbounded = std::numeric_limits<double>::infinity();
+using RowBounds = std::vector<Bounds>;
 
 void check(const Clip& options) {
-  if (options.bounds.has_value() == options.quantiles.has_value()) {
-    fail_usage("clip needs either --bounds LO,HI or --quantiles P,Q{}",
-               options.bounds ? ", not both" : "");
-  }
-  if (options.window && options.bounds) {
+  if (std::holds_alternative<std::monostate>(options.by)) fail_usage("{}", Clip::ways);
+  if (options.window && std::holds_alternative<Bounds>(options.by)) {
     fail_usage("--window goes with --quantiles; fixed --bounds have no window");
   }
-  if (options.quantiles && (options.quantiles->low < 0 || options.quantiles->high > 1)) {
-    fail_usage("--quantiles {}: shares go from 0 to 1, like 0.01,0.99",
-               to_text(*options.quantiles));
+  const auto* shares = std::get_if<Quantiles>(&options.by);
+  if (shares != nullptr && !(shares->low >= 0 && shares->high <= 1)) {
+    fail_usage("--quantiles {}: shares go from 0 to 1, like 0.01,0.99", to_text(*shares));
   }
   if (options.window) detail::check_window(*options.window, Place::centred, "window");
 }
 
 /// Bounds from the quantiles of each strand's own readings.
-void bound_by_strands(const Timeline& timeline, const Column& numbers, const Interval& shares,
+void bound_by_strands(const Timeline& timeline, const Column& numbers, const Quantiles& shares,
                       RowBounds& bounds) {
   const auto values = numbers.numbers();
   tbb::parallel_for(std::size_t{0}, timeline.strands().size(), [&](std::size_t s) {
@@ -42,26 +38,26 @@ void bound_by_strands(const Timeline& timeline, const Column& numbers, const Int
       if (numbers.valid(i)) readings.push_back(values[i]);
     }
     if (readings.empty()) return;
-    const Interval own{detail::quantile_of(readings, shares.low),
-                       detail::quantile_of(readings, shares.high)};
+    const Bounds own{detail::quantile_of(readings, shares.low),
+                     detail::quantile_of(readings, shares.high)};
     for (std::size_t i = strand.begin; i < strand.end; ++i) bounds[i] = own;
   });
 }
 
 /// Bounds from the quantiles of the window around each row.
-void bound_by_windows(const Timeline& timeline, const Column& numbers, const Clip& options,
-                      RowBounds& bounds) {
+void bound_by_windows(const Timeline& timeline, const Column& numbers, const Quantiles& shares,
+                      const Extent& window, RowBounds& bounds) {
   const auto values = numbers.numbers();
-  const double shares[] = {options.quantiles->low, options.quantiles->high};
+  const double both[] = {shares.low, shares.high};
   tbb::parallel_for(std::size_t{0}, timeline.strands().size(), [&](std::size_t s) {
     const Strand& strand = timeline.strands()[s];
     const auto windows =
-        detail::window_rows(timeline.times().subspan(strand.begin, strand.size()), *options.window,
+        detail::window_rows(timeline.times().subspan(strand.begin, strand.size()), window,
                             Place::centred, timeline.zone(), 0, strand.size());
     std::vector<std::uint32_t> counts(strand.size());
     std::vector<double> quantiles(2 * strand.size());
     detail::rolling_quantiles(values.subspan(strand.begin, strand.size()), numbers.validity(),
-                              strand.begin, windows, shares, counts, quantiles);
+                              strand.begin, windows, both, counts, quantiles);
     for (std::size_t i = 0; i < strand.size(); ++i) {
       if (counts[i] == 0) continue;
       bounds[strand.begin + i] = {quantiles[2 * i], quantiles[2 * i + 1]};
@@ -71,27 +67,39 @@ void bound_by_windows(const Timeline& timeline, const Column& numbers, const Cli
 
 }  // namespace
 
-void from_text(std::string_view text, Interval& out) {
-  const auto parts = split_commas(text);
-  if (parts.size() != 2) fail_usage("\"{}\" is not two numbers; write it like 0,10", text);
-  from_text(parts[0], out.low);
-  from_text(parts[1], out.high);
-  if (out.low > out.high) fail_usage("\"{}\": the lower one comes first", text);
+void from_text(std::string_view text, Bounds& out) {
+  const std::size_t comma = text.find(',');
+  if (comma == std::string_view::npos || text.find(',', comma + 1) != std::string_view::npos) {
+    fail_usage("\"{}\" is not two numbers; write it like 0,10", text);
+  }
+  const std::string_view low = detail::trim(text.substr(0, comma));
+  const std::string_view high = detail::trim(text.substr(comma + 1));
+  if (low.empty() && high.empty()) {
+    fail_usage("\"{}\" holds no number; write it like 0,10 or ,10", text);
+  }
+  Bounds read;
+  if (!low.empty()) from_text(low, read.low);
+  if (!high.empty()) from_text(high, read.high);
+  if (!(read.low <= read.high)) fail_usage("\"{}\": the lower one comes first", text);
+  out = read;
 }
 
-std::string to_text(const Interval& interval) {
-  return fmt::format("{},{}", interval.low, interval.high);
+std::string to_text(const Bounds& bounds) {
+  const auto one = [](double bound) { return std::isinf(bound) ? "" : fmt::to_string(bound); };
+  return one(bounds.low) + "," + one(bounds.high);
 }
 
-void from_text(std::string_view text, SharesField& out) {
+void from_text(std::string_view text, Quantiles& out) {
   const auto parts = split_commas(text);
   if (parts.size() != 2) fail_usage("\"{}\" is not two shares; write it like 0.01,0.99", text);
-  const Interval read{share_from(parts[0]), share_from(parts[1])};
+  const Quantiles read{share_from(parts[0]), share_from(parts[1])};
   if (read.low > read.high) fail_usage("\"{}\": the lower one comes first", text);
-  *out.to = read;
+  out = read;
 }
 
-std::string to_text(const SharesField& shares) { return to_text(*shares.from); }
+std::string to_text(const Quantiles& quantiles) {
+  return fmt::format("{},{}", quantiles.low, quantiles.high);
+}
 
 Timeline clip(const Timeline& timeline, const Clip& options, std::vector<ClipChange>* changes) {
   check(options);
@@ -106,11 +114,13 @@ Timeline clip(const Timeline& timeline, const Clip& options, std::vector<ClipCha
     const Column numbers = original.as_numbers();
     const auto values = numbers.numbers();
 
-    RowBounds bounds(rows, options.bounds.value_or(Interval{-unbounded, unbounded}));
-    if (options.window) {
-      bound_by_windows(timeline, numbers, options, bounds);
-    } else if (options.quantiles) {
-      bound_by_strands(timeline, numbers, *options.quantiles, bounds);
+    const auto* fixed = std::get_if<Bounds>(&options.by);
+    const auto* shares = std::get_if<Quantiles>(&options.by);
+    RowBounds bounds(rows, fixed == nullptr ? Bounds() : *fixed);
+    if (shares != nullptr && options.window) {
+      bound_by_windows(timeline, numbers, *shares, *options.window, bounds);
+    } else if (shares != nullptr) {
+      bound_by_strands(timeline, numbers, *shares, bounds);
     }
 
     std::vector<std::size_t> outliers;
@@ -210,7 +220,7 @@ Made apply(std::span<const Timeline> in, const Clip& options) {
 }
 
 Reach reach(const Clip& options) {
-  if (options.bounds) return {};
+  if (std::holds_alternative<Bounds>(options.by)) return {};
   if (!options.window) return {ReachSide::whole(), ReachSide::whole()};
   const Extent& window = *options.window;
   if (window.in_rows()) {

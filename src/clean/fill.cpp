@@ -7,9 +7,6 @@ namespace zerobeat {
 
 namespace {
 
-constexpr std::array<std::string_view, 5> how_words{"previous", "next", "nearest", "linear",
-                                                    "constant"};
-
 /// A run of missing rows within a strand, and the readings at its sides (-1: there is none).
 struct Gap {
   std::size_t begin = 0, end = 0;
@@ -57,8 +54,6 @@ Source source_of(std::size_t row, const Gap& gap, std::span<const Instant> times
       const auto part = static_cast<double>(between(time(gap.before), times[row]));
       return {gap.before, gap.after, whole > 0 ? part / whole : 0};
     }
-    case Fill::How::constant:
-      break;
   }
   return {};
 }
@@ -95,10 +90,12 @@ Filled fill_column(const Timeline& timeline, const Column& original, const Fill&
     out.column = original;
     return out;
   }
-  const bool constant = options.how == Fill::How::constant;
-  const bool whole_constant = constant && options.constant == std::floor(options.constant) &&
-                              std::fabs(options.constant) < 9e15;
-  const bool needs_numbers = options.how == Fill::How::linear || (constant && !whole_constant);
+  const auto* constant = std::get_if<Fill::Constant>(&options.how);
+  const auto* how = std::get_if<Fill::How>(&options.how);
+  const bool whole_constant = constant != nullptr &&
+                              constant->value == std::floor(constant->value) &&
+                              std::fabs(constant->value) < 9e15;
+  const bool needs_numbers = constant != nullptr ? !whole_constant : *how == Fill::How::linear;
   const Column column = needs_numbers ? original.as_numbers() : original;
 
   std::vector<std::int64_t> rows_from(rows);
@@ -112,12 +109,12 @@ Filled fill_column(const Timeline& timeline, const Column& original, const Fill&
   for_each_gap(column, timeline.strands(), [&](const Strand& strand, const Gap& gap) {
     if (!is_short_enough(gap, strand, timeline.times(), options, timeline.zone())) return;
     for (std::size_t row = gap.begin; row < gap.end; ++row) {
-      if (constant) {
+      if (constant != nullptr) {
         constants.push_back(row);
         mark(row);
         continue;
       }
-      const Source source = source_of(row, gap, timeline.times(), options.how);
+      const Source source = source_of(row, gap, timeline.times(), *how);
       if (source.row < 0) continue;
       rows_from[row] = source.row;
       if (source.other >= 0) blends.emplace_back(row, source);
@@ -125,7 +122,7 @@ Filled fill_column(const Timeline& timeline, const Column& original, const Fill&
     }
   });
 
-  if (!constant && blends.empty()) {
+  if (constant == nullptr && blends.empty()) {
     out.column = column.gather(rows_from);
     return out;
   }
@@ -139,13 +136,14 @@ Filled fill_column(const Timeline& timeline, const Column& original, const Fill&
   }
   if (column.type() == Column::Type::integer) {
     Buffer<std::int64_t> values(column.integers());
-    for (const std::size_t row : constants)
-      values[row] = static_cast<std::int64_t>(options.constant);
+    for (const std::size_t row : constants) {
+      values[row] = static_cast<std::int64_t>(constant->value);
+    }
     out.column = Column::integers(std::move(values), validity.take());
     return out;
   }
   Buffer<double> values(column.numbers());
-  for (const std::size_t row : constants) values[row] = options.constant;
+  for (const std::size_t row : constants) values[row] = constant->value;
   for (const auto& [row, source] : blends) {
     const double a = values[static_cast<std::size_t>(source.row)];
     const double b = values[static_cast<std::size_t>(source.other)];
@@ -157,39 +155,38 @@ Filled fill_column(const Timeline& timeline, const Column& original, const Fill&
 
 }  // namespace
 
-namespace detail {
-
-void from_text(std::string_view text, FillHow& out) {
+void from_text(std::string_view text, Fill::Method& out) {
   constexpr std::string_view constant = "constant:";
-  if (text.substr(0, constant.size()) == constant) {
-    zerobeat::from_text(text.substr(constant.size()), out.fill->constant);
-    out.fill->how = Fill::How::constant;
+  if (text == "constant") fail_usage("constant needs its value: constant:0");
+  if (text.starts_with(constant)) {
+    Fill::Constant read;
+    from_text(text.substr(constant.size()), read.value);
+    out = read;
     return;
   }
-  if (text == "constant") fail_usage("constant needs its value: constant:0");
-  for (std::size_t i = 0; i < how_words.size(); ++i) {
-    if (how_words[i] == text) {
-      out.fill->how = static_cast<Fill::How>(i);
-      return;
-    }
+  const auto words = enum_words(Fill::How{});
+  const auto known = std::ranges::find(words, text);
+  if (known != words.end()) {
+    out = static_cast<Fill::How>(known - words.begin());
+    return;
   }
-  const std::vector<std::string> candidates(how_words.begin(), how_words.end());
+  std::vector<std::string> candidates(words.begin(), words.end());
+  candidates.emplace_back("constant:V");
   fail_usage("\"{}\" is not a choice{}", text, did_you_mean(text, candidates));
 }
 
-std::string to_text(const FillHow& how) {
-  std::string text(how_words[static_cast<std::size_t>(how.look->how)]);
-  if (how.look->how == Fill::How::constant) text += fmt::format(":{}", how.look->constant);
-  return text;
+std::string to_text(const Fill::Method& how) {
+  if (const auto* constant = std::get_if<Fill::Constant>(&how)) {
+    return fmt::format("constant:{}", constant->value);
+  }
+  return to_text(std::get<Fill::How>(how));
 }
-
-}  // namespace detail
 
 Timeline fill(const Timeline& timeline, const Fill& options) {
   StepTimer timer("fill", describe_options(options), timeline);
   if (options.max_gap) check_on_axis(timeline.axis(), *options.max_gap, "--max-gap");
-  const bool any_type = options.how == Fill::How::previous || options.how == Fill::How::next ||
-                        options.how == Fill::How::nearest;
+  const auto* method = std::get_if<Fill::How>(&options.how);
+  const bool any_type = method != nullptr && *method != Fill::How::linear;
   const auto names = timeline.values().chosen(options.on, !any_type);
   Timeline::Parts parts = timeline.parts();
   for (const auto& name : names) {
@@ -207,17 +204,13 @@ Timeline fill(const Timeline& timeline, const Fill& options) {
 
 Reach reach(const Fill& options) {
   const ReachSide far = options.max_gap ? ReachSide::of(*options.max_gap) : ReachSide::whole();
-  switch (options.how) {
-    case Fill::How::previous:
-      // Whether a gap is short enough to fill shows only at its end.
-      return {far, options.max_gap ? far : ReachSide::none()};
-    case Fill::How::next:
-      return {options.max_gap ? far : ReachSide::none(), far};
-    case Fill::How::constant:
-      return options.max_gap ? Reach{far, far} : Reach{};
-    default:
-      return {far, far};
-  }
+  const auto* how = std::get_if<Fill::How>(&options.how);
+  if (how == nullptr) return options.max_gap ? Reach{far, far} : Reach{};
+  // Whether a gap is short enough to fill shows only at its far end.
+  const ReachSide end = options.max_gap ? far : ReachSide::none();
+  if (*how == Fill::How::previous) return {far, end};
+  if (*how == Fill::How::next) return {end, far};
+  return {far, far};
 }
 
 }  // namespace zerobeat

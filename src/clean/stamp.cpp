@@ -48,7 +48,7 @@ std::optional<int> power_of_unit(std::string_view unit) {
 
 /// One value that the preamble states, and where.
 template <typename Value>
-struct Stated {
+struct StatedValue {
   Value value{};
   std::string text{};
   std::uint64_t line = 0;
@@ -56,9 +56,9 @@ struct Stated {
 
 /// Every value of the lines of that name. `read` takes a text, or refuses it with nullopt.
 template <typename Value, typename Read>
-std::vector<Stated<Value>> stated_values(const Records& records, const std::string& option,
-                                         const std::string& name, Read&& read) {
-  std::vector<Stated<Value>> values;
+std::vector<StatedValue<Value>> stated_values(const Records& records, const std::string& option,
+                                              const std::string& name, Read&& read) {
+  std::vector<StatedValue<Value>> values;
   std::vector<std::string> names;
   for (const PreambleLine& line : records.preamble) {
     names.push_back(line.key);
@@ -92,7 +92,7 @@ std::vector<Stated<Value>> stated_values(const Records& records, const std::stri
 /// What all channels state; an error that shows where they don't agree.
 template <typename Value>
 Value agreed(const Records& records, const std::string& option,
-             const std::vector<Stated<Value>>& values) {
+             const std::vector<StatedValue<Value>>& values) {
   for (std::size_t i = 1; i < values.size(); ++i) {
     if (values[i].value == values[0].value) continue;
     const bool same_line = values[i].line == values[0].line;
@@ -117,44 +117,35 @@ std::optional<Instant> read_stated_start(std::string_view text, const Zone& zone
   return reading.instant;
 }
 
-Instant start_of(const Records& records, const Stamp& options) {
-  if (options.start && !options.start_from.empty()) {
-    fail_usage("stamp: --start and --start-from contradict each other; give one");
-  }
-  if (options.start) return options.start->in(records.time.zone);
-  if (options.start_from.empty()) {
-    fail_usage(
-        "stamp: say when the first record was: --start T, or --start-from NAME; or count from "
-        "zero: "
-        "--rate alone, or --count-from N");
-  }
+/// nullopt when there is none.
+std::optional<Instant> start_of(const Records& records, const Stamp& options) {
+  if (const auto* start = std::get_if<Moment>(&options.start)) return start->in(records.time.zone);
+  const auto* stated = std::get_if<Stated>(&options.start);
+  if (stated == nullptr) return std::nullopt;
   return agreed(
       records, "start-from",
-      stated_values<Instant>(records, "start-from", options.start_from, [&](std::string_view text) {
+      stated_values<Instant>(records, "start-from", stated->name, [&](std::string_view text) {
         return read_stated_start(text, records.time.zone);
       }));
 }
 
-std::optional<Rate> rate_of(const Records& records, const Stamp& options) {
-  const int ways =
-      (options.rate ? 1 : 0) + (options.rate_from.empty() ? 0 : 1) + (options.every ? 1 : 0);
-  if (ways != 1) {
-    fail_usage("stamp: give one of --rate RATE, --rate-from NAME and --every PERIOD{}",
-               ways == 0 ? "" : fmt::format(", not {}", ways));
+std::optional<Rate> read_stated_rate(std::string_view text) {
+  Rate rate;
+  try {
+    from_text(text, rate);
+  } catch (const Error&) {
+    return std::nullopt;
   }
-  if (options.rate) return options.rate;
-  if (options.every) return std::nullopt;
+  return rate;
+}
+
+/// nullopt when the times do not go by a rate.
+std::optional<Rate> rate_of(const Records& records, const Stamp& options) {
+  if (const auto* rate = std::get_if<Rate>(&options.by)) return *rate;
+  const auto* stated = std::get_if<Stated>(&options.by);
+  if (stated == nullptr) return std::nullopt;
   return agreed(records, "rate-from",
-                stated_values<Rate>(records, "rate-from", options.rate_from,
-                                    [](std::string_view text) -> std::optional<Rate> {
-                                      Rate rate;
-                                      try {
-                                        from_text(text, rate);
-                                      } catch (const Error&) {
-                                        return std::nullopt;
-                                      }
-                                      return rate;
-                                    }));
+                stated_values<Rate>(records, "rate-from", stated->name, read_stated_rate));
 }
 
 /// How many records of its key came before each.
@@ -288,10 +279,10 @@ void check_time_name(const Records& records) {
   }
 }
 
-Records counted(const Records& records, const Stamp& options) {
-  const bool other = options.start || options.rate || options.every ||
-                     !options.start_from.empty() || !options.rate_from.empty() || options.elapsed;
-  if (other) fail_usage("stamp: --count-from goes with no start, rate or period");
+Records counted(const Records& records, const Stamp& options, const CountFrom& count) {
+  if (!std::holds_alternative<std::monostate>(options.start) || options.elapsed) {
+    fail_usage("stamp: --count-from goes with no start, and with no elapsed time");
+  }
   Records out = records;
   out.untimed = false;
   out.time.name = "count";
@@ -301,11 +292,10 @@ Records counted(const Records& records, const Stamp& options) {
   Buffer<Instant> times(beats.size());
   const std::int64_t one = nanoseconds_of(ElapsedUnit::count);
   for (std::size_t i = 0; i < beats.size(); ++i) {
-    const Wide t = (Wide(beats[i]) + *options.count_from) * one;
+    const Wide t = (Wide(beats[i]) + count.first) * one;
     if (t > std::numeric_limits<std::int64_t>::max() ||
         t < std::numeric_limits<std::int64_t>::min()) {
-      fail_usage("stamp: --count-from {}: a count goes to nine billion, each way",
-                 *options.count_from);
+      fail_usage("stamp: --count-from {}: a count goes to nine billion, each way", count.first);
     }
     times[i] = instant_of(static_cast<std::int64_t>(t));
   }
@@ -384,10 +374,13 @@ std::string to_text(const Rate& rate) {
 Records stamp(const Records& records, const Stamp& options) {
   if (!records.untimed) fail_usage("stamp: these records have times of their own");
   const Calendar calendar = options.calendar.value_or(Calendar());
-  if (options.count_from) return counted(records, options);
+  if (const auto* count = std::get_if<CountFrom>(&options.by)) {
+    return counted(records, options, *count);
+  }
+  if (std::holds_alternative<std::monostate>(options.by)) fail_usage("{}", Stamp::ways);
   const auto rate = rate_of(records, options);
-  const bool no_start = !options.start && options.start_from.empty();
-  if (rate && no_start) {
+  const auto start = start_of(records, options);
+  if (rate && !start) {
     if (options.elapsed) fail_usage("stamp: --elapsed: the times are seconds elapsed already");
     Records out = stamped(records, Clock(Instant{}, *rate), false);
     out.time.name = "elapsed_s";
@@ -395,12 +388,17 @@ Records stamp(const Records& records, const Stamp& options) {
     check_time_name(out);
     return out;
   }
-  const Instant start = start_of(records, options);
+  if (!start) {
+    fail_usage(
+        "stamp: say when the first record was: --start T, or --start-from NAME; or count from "
+        "zero: --rate alone, or --count-from N");
+  }
   if (rate) {
     if (!calendar.is_plain()) fail_usage("stamp: working days go with --every, not with a rate");
-    return stamped(records, Clock(start, *rate), options.elapsed);
+    return stamped(records, Clock(*start, *rate), options.elapsed);
   }
-  return stamped(records, Periods(start, *options.every, records.time.zone, calendar),
+  return stamped(records,
+                 Periods(*start, std::get<Period>(options.by), records.time.zone, calendar),
                  options.elapsed);
 }
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <stdexcept>
 
 #include "take/order_statistics.hpp"
 #include "time/wide_instant.hpp"
@@ -117,9 +118,8 @@ double BucketNumbers::operator()(const Take& take) {
       has_copy_ = false;
       return (*take.function)(times_, readings_);
     default:
-      break;
+      throw std::logic_error("a statistic of buckets has no kernel");
   }
-  return not_there;
 }
 
 }  // namespace zerobeat::detail

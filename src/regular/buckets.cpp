@@ -16,9 +16,9 @@ namespace {
 
 /// N equal buckets over a span. Its end belongs to the last one, or its start to the first: to hold
 /// it that edge lies a nanosecond outside, until the rows are found.
-class EqualBuckets {
+class EqualEdges {
  public:
-  EqualBuckets(Instant first, Instant last, std::int64_t n, Resample::Edge edge)
+  EqualEdges(Instant first, Instant last, std::int64_t n, Resample::Edge edge)
       : first_(nanoseconds_of(first)),
         span_(Wide(nanoseconds_of(last)) - first_),
         n_(n),
@@ -124,10 +124,10 @@ class Finder {
       number += Wide(index_of(times_[strand.end - 1])) - index_of(times_[strand.begin]) + 1;
     }
     if (number > most) {
-      fail_usage("{} would make {} buckets, more than {}; take {}, or --empty skip", period,
-                 grouped(static_cast<std::int64_t>(number)),
-                 grouped(static_cast<std::int64_t>(most)),
-                 options_.buckets ? "fewer" : "a longer period");
+      fail_usage(
+          "{} would make {} buckets, more than {}; take {}, or --empty skip", period,
+          grouped(static_cast<std::int64_t>(number)), grouped(static_cast<std::int64_t>(most)),
+          std::holds_alternative<EqualBuckets>(options_.every) ? "fewer" : "a longer period");
     }
   }
 
@@ -254,22 +254,24 @@ void close_by_rows(const Timeline& timeline, const Resample& options, Closes&& c
   }
 }
 
-void close_by_count(const Timeline& timeline, const Resample& options, Buckets& out) {
+void close_by_count(const Timeline& timeline, const Resample& options, const ByCount& by,
+                    Buckets& out) {
   std::int64_t count = 0;
   close_by_rows(
       timeline, options,
       [&](std::size_t, bool first) {
         count = first ? 1 : count + 1;
-        return count == *options.by_count;
+        return count == by.records;
       },
       out);
 }
 
-void close_by_sum(const Timeline& timeline, const Resample& options, Buckets& out) {
-  const Column& summed = timeline.values().column(options.by_sum->column);
+void close_by_sum(const Timeline& timeline, const Resample& options, const BySum& by,
+                  Buckets& out) {
+  const Column& summed = timeline.values().column(by.amount.column);
   if (!summed.is_numeric()) {
-    fail_usage("--by-sum {}: column \"{}\" holds {}, not numbers", to_text(*options.by_sum),
-               options.by_sum->column, to_text(summed.type()));
+    fail_usage("--by-sum {}: column \"{}\" holds {}, not numbers", to_text(by), by.amount.column,
+               to_text(summed.type()));
   }
   const Column column = summed.as_numbers();
   const auto values = column.numbers();
@@ -282,55 +284,55 @@ void close_by_sum(const Timeline& timeline, const Resample& options, Buckets& ou
         if (!column.valid(row)) return false;
         negative += values[row] < 0;
         sum.add(values[row]);
-        return sum.value() >= options.by_sum->size;
+        return sum.value() >= by.amount.size;
       },
       out);
   if (negative > 0) {
     out.notes.push_back(fmt::format("{} readings of {} are negative and made its sum smaller",
-                                    grouped(negative), options.by_sum->column));
+                                    grouped(negative), by.amount.column));
   }
 }
 
 }  // namespace
 
+std::vector<Period> levels_of(const Resample& options) {
+  const auto* every = std::get_if<Every>(&options.every);
+  return every == nullptr ? std::vector<Period>() : every->levels;
+}
+
 void check_options(const Resample& options) {
-  const int ways = options.every.has_value() + options.buckets.has_value() +
-                   options.by_count.has_value() + options.by_sum.has_value() +
-                   options.by_value.has_value();
-  if (ways != 1) {
-    fail_usage(
-        "resample needs one of --every PERIOD, --buckets N, --by-count N, --by-sum and "
-        "--by-value{}",
-        ways > 1 ? ", not several" : "");
+  if (std::holds_alternative<std::monostate>(options.every)) fail_usage("{}", Resample::ways);
+  const auto* equal = std::get_if<EqualBuckets>(&options.every);
+  if (equal != nullptr && equal->number < 1) {
+    fail_usage("--buckets {}: there is at least one bucket", equal->number);
   }
-  if (options.buckets && *options.buckets < 1) {
-    fail_usage("--buckets {}: there is at least one bucket", *options.buckets);
+  const auto* by_count = std::get_if<ByCount>(&options.every);
+  if (by_count != nullptr && by_count->records < 1) {
+    fail_usage("--by-count {}: a bucket holds at least one record", by_count->records);
   }
-  if (options.by_count && *options.by_count < 1) {
-    fail_usage("--by-count {}: a bucket holds at least one record", *options.by_count);
-  }
-  if (options.every) {
-    if (options.every->levels.empty()) fail_usage("--every names no period");
-    for (const Period& period : options.every->levels) {
+  const auto* every = std::get_if<Every>(&options.every);
+  if (every != nullptr) {
+    if (every->levels.empty()) fail_usage("--every names no period");
+    for (const Period& period : every->levels) {
       if (period.is_zero()) fail_usage("--every 0: a bucket is longer than zero");
-      if (std::ranges::count(options.every->levels, period) > 1) {
-        fail_usage("--every {}: {} is there twice", to_text(*options.every), to_text(period));
+      if (std::ranges::count(every->levels, period) > 1) {
+        fail_usage("--every {}: {} is there twice", to_text(*every), to_text(period));
       }
     }
   }
   if (options.anchor && options.week_starts) {
     fail_usage("--anchor and --week-starts contradict each other: both say where a week starts");
   }
-  if (!options.every && (options.anchor || options.week_starts || options.hours)) {
+  if (every == nullptr && (options.anchor || options.week_starts || options.hours)) {
     fail_usage("--anchor, --week-starts and --hours go with --every");
   }
-  if (!options.every && options.edge == Resample::Edge::end && !options.buckets) {
+  if (are_closed_by_records(options) && options.edge == Resample::Edge::end) {
     fail_usage("--edge end goes with --every and --buckets; these buckets are closed by records");
   }
   const auto is_weeks = [](const Period& period) {
     return period.days != 0 && period.days % 7 == 0;
   };
-  if (options.week_starts && !std::ranges::any_of(options.every->levels, is_weeks)) {
+  if (options.week_starts && !std::ranges::any_of(every->levels, is_weeks)) {
     fail_usage("--week-starts goes with periods of weeks, like --every 1wk");
   }
   if (options.min_count && *options.min_count < 0) {
@@ -345,7 +347,7 @@ void check_options(const Resample& options) {
         "read_calendar");
   }
   const bool working_days = options.calendar && !options.calendar->is_plain();
-  if (working_days && !options.every) fail_usage("working days go with --every, like --every 1d");
+  if (working_days && every == nullptr) fail_usage("working days go with --every, like --every 1d");
 }
 
 std::vector<std::optional<Nanoseconds>> typical_steps_of(const Timeline& timeline) {
@@ -360,8 +362,8 @@ std::vector<std::optional<Nanoseconds>> typical_steps_of(const Timeline& timelin
 Buckets find_buckets(const Timeline& timeline, const Resample& options,
                      const std::optional<Period>& every, bool with_typical_steps) {
   Buckets out;
-  if (with_typical_steps || options.partial != Resample::Partial::keep || options.by_count ||
-      options.by_sum) {
+  if (with_typical_steps || options.partial != Resample::Partial::keep ||
+      are_closed_by_records(options)) {
     out.typical_steps = typical_steps_of(timeline);
   }
   if (every) {
@@ -378,12 +380,12 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options,
     Finder(grid, timeline, options, out).run("--every " + to_text(*every));
     return out;
   }
-  if (options.by_count) {
-    close_by_count(timeline, options, out);
+  if (const auto* count = std::get_if<ByCount>(&options.every)) {
+    close_by_count(timeline, options, *count, out);
     return out;
   }
-  if (options.by_sum) {
-    close_by_sum(timeline, options, out);
+  if (const auto* sum = std::get_if<BySum>(&options.every)) {
+    close_by_sum(timeline, options, *sum, out);
     return out;
   }
   if (timeline.rows() == 0) {
@@ -396,8 +398,9 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options,
     first = std::min(first, timeline.times()[strand.begin]);
     last = std::max(last, timeline.times()[strand.end - 1]);
   }
-  const EqualBuckets equal(first, last, *options.buckets, options.edge);
-  Finder(equal, timeline, options, out).run("--buckets " + to_text(*options.buckets));
+  const auto& asked = std::get<EqualBuckets>(options.every);
+  const EqualEdges equal(first, last, asked.number, options.edge);
+  Finder(equal, timeline, options, out).run("--buckets " + to_text(asked));
   for (Bucket& bucket : out.all) equal.trim(bucket);
   return out;
 }

@@ -21,6 +21,15 @@ struct Bucket {
   bool partial = false;
 };
 
+/// The lengths of buckets of time; none when they are closed otherwise.
+std::vector<Period> levels_of(const Resample& options);
+
+/// Whether records close a bucket: so many, or so much of a column.
+inline bool are_closed_by_records(const Resample& options) {
+  return std::holds_alternative<ByCount>(options.every) ||
+         std::holds_alternative<BySum>(options.every);
+}
+
 /// The buckets of a timeline, strand by strand.
 struct Buckets {
   std::vector<Bucket> all{};

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/trim.hpp"
+#include "time/civil_names.hpp"
 
 namespace zerobeat {
 
@@ -92,10 +93,7 @@ void PartReader::read_day(local_days day) {
   yearday_ = (day - local_days(date.year() / January / 1)).count() + 1;
   const int from_monday = static_cast<int>(weekday(day).iso_encoding()) - 1;
   weekday_ = (from_monday - static_cast<int>(week_starts_) + 7) % 7;
-  // ISO 8601: the week of the week's Thursday.
-  const local_days thursday = day + days(3 - from_monday);
-  const year_month_day its_date(thursday);
-  week_ = (thursday - local_days(its_date.year() / January / 1)).count() / 7 + 1;
+  week_ = detail::iso_week_of(day).week;
 }
 
 std::int64_t PartReader::number(Part::Kind kind) const {

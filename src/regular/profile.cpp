@@ -396,24 +396,13 @@ void add_parts(const Timeline& timeline, const Cells& cells, ProfileTable& out) 
 
 }  // namespace
 
-std::span<const Stat> Profile::statistics() {
-  static const std::vector<Stat> all = [] {
-    std::vector<Stat> own;
-    for (const Stat stat : detail::bucket_statistics()) {
-      if (stat != Stat::at) own.push_back(stat);
-    }
-    return own;
-  }();
-  return all;
-}
-
 ProfileTable profile(const Timeline& timeline, const Profile& options) {
   const auto start = std::chrono::steady_clock::now();
   if (options.by.empty())
     fail_usage("profile: say what it goes by: --by hour, or --by weekday,hour");
   const auto takes =
       detail::plain_takes(resolve_takes(options.take, timeline.values(), Stat::mean,
-                                        Profile::statistics(), "profile", "", timeline.key_name()));
+                                        TakenBy::profiles, "profile", "", timeline.key_name()));
   const Cells cells(timeline, options);
   const auto cell_of_row = cells.of_rows();
   const std::size_t of_strand = cells.periods() * cells.size();

@@ -52,7 +52,8 @@ Instant label_of(const Timeline& timeline, const Bucket& bucket, const Resample&
   switch (options.row_at) {
     case Resample::RowAt::end:
       // A bucket that records close ends with its last one.
-      return options.by_count || options.by_sum ? timeline.times()[bucket.end - 1] : bucket.stop;
+      return detail::are_closed_by_records(options) ? timeline.times()[bucket.end - 1]
+                                                    : bucket.stop;
     case Resample::RowAt::middle: {
       const auto length =
           static_cast<Wide>(nanoseconds_of(bucket.stop)) - nanoseconds_of(bucket.start);
@@ -97,7 +98,7 @@ Level level_of(const Timeline& timeline, const Resample& options, const std::vec
     }
     level.parts.values.add("partial", Column::booleans(std::move(bits), buckets.all.size()));
   }
-  const std::string of = every && options.every->levels.size() > 1
+  const std::string of = every && detail::levels_of(options).size() > 1
                              ? fmt::format(" of {}", to_text(*every))
                              : std::string();
   const auto note = [&](std::int64_t count, const char* what) {
@@ -201,24 +202,22 @@ std::string to_text(const Amount& amount) {
   return fmt::format("{}:{}", amount.column, amount.size);
 }
 
-std::span<const Stat> Resample::statistics() { return detail::bucket_statistics(); }
-
 Timeline resample(const Timeline& timeline, const Resample& options) {
   StepTimer timer("resample", describe_options(options), timeline);
   detail::check_options(options);
-  if (options.by_value) {
-    fail_usage("--by-value {}: buckets of values have no time; see profile",
-               to_text(*options.by_value));
+  if (const auto* values = std::get_if<ByValue>(&options.every)) {
+    fail_usage("--by-value {}: buckets of values have no time; see profile", to_text(*values));
   }
-  const bool levels_named = options.every && options.every->levels.size() > 1;
+  const auto all_levels = detail::levels_of(options);
+  const bool levels_named = all_levels.size() > 1;
   for (const Take& take : options.take) {
     if (take.source.empty() || take.source == timeline.name()) continue;
     fail_usage("--take {}:{}: there is no source {}; this one is {}", take.source, to_text(take),
                take.source, timeline.name());
   }
-  const auto takes = detail::plain_takes(resolve_takes(
-      takes_of(options.take, timeline.name()), timeline.values(), Stat::mean,
-      detail::bucket_statistics(), "resample", timeline.time_name(), timeline.key_name()));
+  const auto takes = detail::plain_takes(
+      resolve_takes(takes_of(options.take, timeline.name()), timeline.values(), Stat::mean,
+                    TakenBy::buckets, "resample", timeline.time_name(), timeline.key_name()));
   if (options.take.empty() && takes.size() < timeline.values().names().size()) {
     std::string left_out;
     for (const auto& name : timeline.values().names()) {
@@ -237,12 +236,12 @@ Timeline resample(const Timeline& timeline, const Resample& options) {
   }
   if (!levels_named) {
     std::optional<Period> every;
-    if (options.every) every = options.every->levels[0];
+    if (!all_levels.empty()) every = all_levels[0];
     Level only = level_of(timeline, options, takes, every);
     for (auto& note : only.notes) timer.note(std::move(note));
     return timer.finish(std::move(only.parts));
   }
-  const auto periods = longest_first(options.every->levels);
+  const auto periods = longest_first(all_levels);
   std::vector<Level> levels;
   for (const Period& period : periods) {
     levels.push_back(level_of(timeline, options, takes, period));
@@ -255,22 +254,22 @@ std::optional<std::vector<std::string>> columns_needed(const Resample& options,
                                                        std::string_view source) {
   auto names = columns_of(takes_of(options.take, source));
   if (!names) return names;
-  if (options.by_sum) names->push_back(options.by_sum->column);
-  if (options.by_value) names->push_back(options.by_value->column);
+  if (const auto* sum = std::get_if<BySum>(&options.every)) names->push_back(sum->amount.column);
+  if (const auto* value = std::get_if<ByValue>(&options.every)) {
+    names->push_back(value->amount.column);
+  }
   return names;
 }
 
 Reach reach(const Resample& options) {
-  if (options.by_value || (options.every && options.every->levels.empty())) {
-    return {ReachSide::whole(), ReachSide::whole()};
-  }
+  const auto levels = detail::levels_of(options);
   // The typical step is the whole strand's.
   const bool whole =
-      !options.every || options.partial != Resample::Partial::keep || options.min_coverage ||
+      levels.empty() || options.partial != Resample::Partial::keep || options.min_coverage ||
       std::ranges::any_of(options.take,
                           [](const Take& take) { return detail::goes_by_standing(take.stat); });
   if (whole) return {ReachSide::whole(), ReachSide::whole()};
-  const ReachSide bucket = ReachSide::of(Extent(longest_first(options.every->levels)[0]));
+  const ReachSide bucket = ReachSide::of(Extent(longest_first(levels)[0]));
   if (options.empty == Resample::Empty::keep) {
     return {options.row_at == Resample::RowAt::start ? ReachSide::none() : bucket,
             ReachSide::whole()};

@@ -253,18 +253,6 @@ Column take_standing(const Timeline& timeline, const Buckets& buckets, const Tak
 
 }  // namespace
 
-std::span<const Stat> bucket_statistics() {
-  static constexpr Stat all[] = {
-      Stat::count,      Stat::sum,       Stat::mean,        Stat::min,      Stat::max,
-      Stat::first,      Stat::last,      Stat::range,       Stat::median,   Stat::std,
-      Stat::var,        Stat::distinct,  Stat::mode,        Stat::missing,  Stat::quantile,
-      Stat::wmean,      Stat::twmean,    Stat::integral,    Stat::ohlc,     Stat::time_of_min,
-      Stat::first_time, Stat::last_time, Stat::time_of_max, Stat::skewness, Stat::kurtosis,
-      Stat::mad,        Stat::slope,     Stat::duration,    Stat::up,       Stat::down,
-      Stat::at,         Stat::own};
-  return all;
-}
-
 bool goes_by_standing(Stat stat) {
   return stat == Stat::twmean || stat == Stat::integral || stat == Stat::duration ||
          stat == Stat::up || stat == Stat::down || stat == Stat::at;

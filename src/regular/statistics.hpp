@@ -10,9 +10,6 @@
 
 namespace zerobeat::detail {
 
-/// The statistics of a bucket.
-std::span<const Stat> bucket_statistics();
-
 /// What takes came to: a column each, and what is to be said about them.
 struct Taken {
   std::vector<Column> columns;

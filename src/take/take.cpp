@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <charconv>
+#include <map>
 #include <unordered_set>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/take/take.hpp>
@@ -17,32 +18,21 @@ Take of(Stat stat, std::string column) {
   return take;
 }
 
-/// Statistics of columns of any type.
-bool is_of_any_type(Stat stat) {
-  constexpr Stat any[] = {Stat::count, Stat::first,      Stat::last,      Stat::missing,
-                          Stat::mode,  Stat::first_time, Stat::last_time, Stat::distinct,
-                          Stat::lag,   Stat::lead,       Stat::duration};
-  return std::ranges::find(any, stat) != std::end(any);
-}
-
-bool can_be_joined(Stat stat) {
-  return stat == Stat::twmean || stat == Stat::integral || stat == Stat::at;
-}
-
 /// The example that a message shows.
 std::string example_of(Stat stat) {
-  switch (stat) {
-    case Stat::quantile:
-      return "a column and a share: quantile(x,0.95)";
-    case Stat::wmean:
-      return "a column and a column of weights: wmean(x,w)";
-    case Stat::duration:
-      return "a condition: duration(x > 3.5)";
-    default:
+  switch (row_of(stat).form) {
+    case TakeForm::share:
+      return fmt::format("a column and a share: {}(x,0.95)", word(stat));
+    case TakeForm::weights:
+      return fmt::format("a column and a column of weights: {}(x,w)", word(stat));
+    case TakeForm::condition:
+      return fmt::format("a condition: {}(x > 3.5)", word(stat));
+    case TakeForm::joining:
+      return fmt::format("a column, and step or linear: {}(x,linear)", word(stat));
+    case TakeForm::column:
+    case TakeForm::records:
       break;
   }
-  if (can_be_joined(stat))
-    return fmt::format("a column, and step or linear: {}(x,linear)", word(stat));
   return fmt::format("one column: {}(x)", word(stat));
 }
 
@@ -201,6 +191,41 @@ Take log_return(std::string column) { return of(Stat::log_return, std::move(colu
 Take rate(std::string column) { return of(Stat::rate, std::move(column)); }
 Take cumsum(std::string column) { return of(Stat::cumsum, std::move(column)); }
 
+std::span<const Stat> statistics_of(TakenBy step) {
+  const auto all_of = [](TakenBy one) {
+    std::vector<Stat> all;
+    for (const Statistic& row : statistics) {
+      if (row.is_taken_by(one)) all.push_back(row.stat);
+    }
+    return all;
+  };
+  static const std::map<TakenBy, std::vector<Stat>> tables = [&] {
+    std::map<TakenBy, std::vector<Stat>> made;
+    for (const auto one : {TakenBy::buckets, TakenBy::profiles, TakenBy::windows, TakenBy::lags}) {
+      made.emplace(one, all_of(one));
+    }
+    return made;
+  }();
+  return tables.at(step);
+}
+
+void from_text(std::string_view text, Stat& out) {
+  std::vector<std::string> words;
+  for (const Statistic& row : statistics) {
+    if (row.stat == Stat::own) continue;
+    if (row.word == text) {
+      out = row.stat;
+      return;
+    }
+    words.emplace_back(row.word);
+  }
+  static constexpr Synonym synonyms[] = {
+      {"avg", "mean"},     {"average", "mean"}, {"stdev", "std"},          {"sd", "std"},
+      {"variance", "var"}, {"minimum", "min"},  {"maximum", "max"},        {"total", "sum"},
+      {"n", "count"},      {"delta", "diff"},   {"percentile", "quantile"}};
+  fail_usage("\"{}\" is not a statistic{}", text, did_you_mean(text, words, synonyms));
+}
+
 void from_text(std::string_view text, Take& out) {
   out = Take();
   std::string_view rest = detail::trim(text);
@@ -215,18 +240,12 @@ void from_text(std::string_view text, Take& out) {
   const std::string_view stat = detail::trim(rest.substr(0, bracket));
   try {
     from_text(stat, out.stat);
-  } catch (const Error&) {
-    const auto words = enum_words(Stat{});
-    const std::vector<std::string> candidates(words.begin(), words.end());
-    static constexpr Synonym synonyms[] = {
-        {"avg", "mean"},     {"average", "mean"}, {"stdev", "std"},          {"sd", "std"},
-        {"variance", "var"}, {"minimum", "min"},  {"maximum", "max"},        {"total", "sum"},
-        {"n", "count"},      {"delta", "diff"},   {"percentile", "quantile"}};
-    fail_usage("\"{}\": \"{}\" is not a statistic{}", text, stat,
-               did_you_mean(stat, candidates, synonyms));
+  } catch (const Error& error) {
+    fail_usage("\"{}\": {}", text, error.what());
   }
+  const TakeForm form = row_of(out.stat).form;
   const bool needs_more =
-      out.stat == Stat::quantile || out.stat == Stat::wmean || out.stat == Stat::duration;
+      form == TakeForm::share || form == TakeForm::weights || form == TakeForm::condition;
   if (bracket == std::string_view::npos) {
     if (needs_more) fail_usage("\"{}\": {} takes {}", text, stat, example_of(out.stat));
     if (!out.name.empty()) {
@@ -236,19 +255,19 @@ void from_text(std::string_view text, Take& out) {
   }
   if (rest.back() != ')') fail_usage("\"{}\" lacks a closing bracket", text);
   const std::string_view inside = detail::trim(rest.substr(bracket + 1, rest.size() - bracket - 2));
-  if (out.stat == Stat::duration) return read_condition(inside, text, out);
+  if (form == TakeForm::condition) return read_condition(inside, text, out);
   const auto arguments = split_commas(inside);
-  if (arguments.empty() && out.stat == Stat::count) {
+  if (arguments.empty() && form == TakeForm::records) {
     out.of_records = true;
     return;
   }
-  const bool one_more = needs_more || (can_be_joined(out.stat) && arguments.size() == 2);
+  const bool one_more = needs_more || (form == TakeForm::joining && arguments.size() == 2);
   if (arguments.size() != (one_more ? 2 : 1) || arguments[0].empty()) {
     fail_usage("\"{}\": {} takes {}", text, word(out.stat), example_of(out.stat));
   }
   out.column = arguments[0];
-  if (out.stat == Stat::wmean) out.weights = arguments[1];
-  if (can_be_joined(out.stat) && one_more) {
+  if (form == TakeForm::weights) out.weights = arguments[1];
+  if (form == TakeForm::joining && one_more) {
     try {
       from_text(arguments[1], out.joining);
     } catch (const Error&) {
@@ -256,7 +275,7 @@ void from_text(std::string_view text, Take& out) {
                  arguments[1]);
     }
   }
-  if (out.stat == Stat::quantile) {
+  if (form == TakeForm::share) {
     const std::string_view share = arguments[1];
     const bool percent = share.ends_with('%');
     out.share = number_from(percent ? share.substr(0, share.size() - 1) : share, text, "the share");
@@ -272,15 +291,21 @@ std::string to_text(const Take& take) {
   text += word(take.stat);
   if (take.of_records) return text + "()";
   if (take.column.empty()) return text;
-  if (take.stat == Stat::quantile) return fmt::format("{}({},{})", text, take.column, take.share);
-  if (take.stat == Stat::wmean) return fmt::format("{}({},{})", text, take.column, take.weights);
-  if (take.stat == Stat::duration) {
-    return fmt::format(
-        "{}({} {} {})", text, take.column,
-        enum_words(take.condition.sign)[static_cast<std::size_t>(take.condition.sign)],
-        take.condition.value);
+  switch (row_of(take.stat).form) {
+    case TakeForm::share:
+      return fmt::format("{}({},{})", text, take.column, take.share);
+    case TakeForm::weights:
+      return fmt::format("{}({},{})", text, take.column, take.weights);
+    case TakeForm::condition:
+      return fmt::format("{}({} {} {})", text, take.column, to_text(take.condition.sign),
+                         take.condition.value);
+    case TakeForm::joining:
+      if (take.joining == Joining::linear) return fmt::format("{}({},linear)", text, take.column);
+      break;
+    case TakeForm::column:
+    case TakeForm::records:
+      break;
   }
-  if (take.joining == Joining::linear) return fmt::format("{}({},linear)", text, take.column);
   return fmt::format("{}({})", text, take.column);
 }
 
@@ -325,16 +350,17 @@ std::vector<Take> takes_of(const std::vector<Take>& takes, std::string_view sour
 }
 
 std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& table, Stat otherwise,
-                                std::span<const Stat> allowed, std::string_view step,
-                                const std::string& time_name, const std::string& key_name) {
+                                TakenBy by, std::string_view step, const std::string& time_name,
+                                const std::string& key_name) {
   std::vector<Take> asked = takes;
   if (asked.empty()) asked.push_back(of(otherwise, ""));
 
   std::vector<Take> resolved;
   for (const Take& take : asked) {
-    if (std::ranges::find(allowed, take.stat) == allowed.end()) {
+    const Statistic& row = row_of(take.stat);
+    if (!row.is_taken_by(by)) {
       std::vector<std::string> words;
-      for (const Stat stat : allowed) {
+      for (const Stat stat : statistics_of(by)) {
         if (stat != Stat::own) words.emplace_back(word(stat));
       }
       fail_usage("{} is not a statistic of {}, which has {}", word(take.stat), step,
@@ -353,13 +379,16 @@ std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& tab
       continue;
     }
     const Column& column = table.column(take.column);
-    if (!column.is_numeric() && !is_of_any_type(take.stat)) {
+    if (!column.is_numeric() && !row.of_any_type) {
+      std::vector<std::string_view> words;
+      for (const Statistic& own : statistics) {
+        if (own.of_any_type && own.is_taken_by(by)) words.push_back(own.word);
+      }
       fail_usage("{}: column \"{}\" holds {}, not numbers; of those there are {}", to_text(take),
-                 take.column, enum_words(column.type())[static_cast<std::size_t>(column.type())],
-                 "count distinct first last mode missing first_time last_time duration");
+                 take.column, to_text(column.type()), fmt::join(words, " "));
     }
-    if (take.stat == Stat::duration) check_condition(take, column);
-    if (take.stat == Stat::wmean && !table.column(take.weights).is_numeric()) {
+    if (row.form == TakeForm::condition) check_condition(take, column);
+    if (row.form == TakeForm::weights && !table.column(take.weights).is_numeric()) {
       fail_usage("{}: the weights \"{}\" are not numbers", to_text(take), take.weights);
     }
     resolved.push_back(take);
@@ -390,7 +419,7 @@ std::optional<std::vector<std::string>> columns_of(const std::vector<Take>& take
     if (take.of_records) continue;
     if (take.column.empty()) return std::nullopt;
     names.push_back(take.column);
-    if (take.stat == Stat::wmean) names.push_back(take.weights);
+    if (!take.weights.empty()) names.push_back(take.weights);
   }
   return names;
 }

@@ -1,7 +1,8 @@
 #include "time/civil_parts.hpp"
 
 #include <array>
-#include <cctype>
+
+#include "time/civil_names.hpp"
 
 namespace zerobeat::detail {
 
@@ -10,16 +11,12 @@ namespace {
 using namespace std::chrono;
 using enum TimeVerdict;
 
-constexpr std::array<std::string_view, 12> month_names{
-    "january", "february", "march",     "april",   "may",      "june",
-    "july",    "august",   "september", "october", "november", "december"};
-constexpr std::array<std::string_view, 7> weekday_names{
-    "sunday", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday"};
+constexpr char lower(char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c + 32) : c; }
 
 bool starts_with_word(std::string_view text, std::string_view word) {
   if (text.size() < word.size()) return false;
   for (std::size_t i = 0; i < word.size(); ++i) {
-    if (std::tolower(static_cast<unsigned char>(text[i])) != word[i]) return false;
+    if (lower(text[i]) != lower(word[i])) return false;
   }
   return true;
 }
@@ -29,7 +26,7 @@ std::optional<int> read_name(Cursor& at, const std::array<std::string_view, N>& 
   for (const std::size_t most : {std::string_view::npos, std::size_t{4}, std::size_t{3}}) {
     for (std::size_t i = 0; i < N; ++i) {
       const std::string_view name = names[i].substr(0, most);
-      if (most == 4 && name != "sept") continue;
+      if (most == 4 && name != "Sept") continue;
       if (!starts_with_word(at.rest, name)) continue;
       at.rest.remove_prefix(name.size());
       return static_cast<int>(i);
@@ -84,15 +81,10 @@ TimeVerdict set_ordinal(int y, int day_number, Civil& civil) {
 }
 
 TimeVerdict set_week(int y, int week, int weekday_number, Civil& civil) {
-  // ISO 8601: week 1 holds 4 January; weeks start on Monday.
-  const sys_days fourth = year(y) / January / 4;
-  const sys_days first_monday = fourth - (weekday(fourth) - Monday);
-  const sys_days next_fourth = year(y + 1) / January / 4;
-  const sys_days next_monday = next_fourth - (weekday(next_fourth) - Monday);
   if (week < 1 || weekday_number < 1 || weekday_number > 7) return impossible;
-  const sys_days start = first_monday + days(7 * (week - 1));
-  if (start >= next_monday) return impossible;
-  civil.seconds = seconds_of(start + days(weekday_number - 1));
+  const local_days start = first_iso_monday(y) + days(7 * (week - 1));
+  if (start >= first_iso_monday(y + 1)) return impossible;
+  civil.seconds = seconds_of(sys_days((start + days(weekday_number - 1)).time_since_epoch()));
   return ok;
 }
 

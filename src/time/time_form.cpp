@@ -1,12 +1,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <array>
 #include <vector>
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/time/time_form.hpp>
 
 #include "base/wide.hpp"
+#include "time/civil_names.hpp"
 
 namespace zerobeat {
 
@@ -14,12 +14,12 @@ namespace {
 
 using namespace std::chrono;
 using Kind = TimeForm::Kind;
+using detail::IsoWeek;
+using detail::iso_week_of;
+using detail::month_names;
+using detail::short_name;
+using detail::weekday_names;
 
-constexpr std::array<std::string_view, 12> months{"January",   "February", "March",    "April",
-                                                  "May",       "June",     "July",     "August",
-                                                  "September", "October",  "November", "December"};
-constexpr std::array<std::string_view, 7> weekdays{"Sunday",   "Monday", "Tuesday", "Wednesday",
-                                                   "Thursday", "Friday", "Saturday"};
 constexpr std::string_view conversions = "YymdejHkIlMSfpbBhaAzZsTRDFrntGVu%";
 
 const std::vector<std::string>& words() {
@@ -41,19 +41,6 @@ void append_decimal(std::string& out, Wide nanoseconds, std::int64_t unit, int d
   for (std::int64_t u = unit; u < 1'000'000'000; u *= 10) ++unit_digits;
   const int kept = std::clamp(digits - unit_digits, 0, 9 - unit_digits);
   if (kept > 0) out += "." + fraction.substr(0, static_cast<std::size_t>(kept));
-}
-
-struct IsoWeek {
-  int year = 0;
-  int week = 0;
-};
-
-IsoWeek week_of(local_days day) {
-  // The week belongs to the year that its Thursday is in (ISO 8601).
-  const local_days thursday = day - (weekday(day) - Monday) + days(3);
-  const year_month_day date(thursday);
-  const auto first = local_days(date.year() / January / 1);
-  return {static_cast<int>(date.year()), static_cast<int>((thursday - first).count() / 7 + 1)};
 }
 
 void append_offset(std::string& out, seconds offset) {
@@ -130,23 +117,23 @@ void append_conversion(std::string& out, char conversion, const Shown& s) {
       return;
     case 'b':
     case 'h':
-      out += months[month - 1].substr(0, 3);
+      out += short_name(month_names[month - 1]);
       return;
     case 'B':
-      out += months[month - 1];
+      out += month_names[month - 1];
       return;
     case 'a':
-      out += weekdays[of_week].substr(0, 3);
+      out += short_name(weekday_names[of_week]);
       return;
     case 'A':
-      out += weekdays[of_week];
+      out += weekday_names[of_week];
       return;
     case 'u':
       return put("{}", of_week == 0 ? 7 : of_week);
     case 'G':
-      return put("{:04}", week_of(s.day).year);
+      return put("{:04}", iso_week_of(s.day).year);
     case 'V':
-      return put("{:02}", week_of(s.day).week);
+      return put("{:02}", iso_week_of(s.day).week);
     case 'z':
       return append_offset(out, s.offset);
     case 'Z':
@@ -244,7 +231,7 @@ void append_time(std::string& out, Instant t, const TimeForm& form, int digits, 
     out += fmt::format("{}-Q{}", static_cast<int>(s.date.year()),
                        (static_cast<unsigned>(s.date.month()) + 2) / 3);
   } else if (form.kind == Kind::week) {
-    const IsoWeek week = week_of(s.day);
+    const IsoWeek week = iso_week_of(s.day);
     out += fmt::format("{:04}-W{:02}", week.year, week.week);
   } else {
     append_pattern(out, form.pattern, s);

@@ -3,8 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <array>
 #include <cmath>
+
+#include "time/civil_names.hpp"
 
 namespace zerobeat::detail {
 
@@ -12,16 +13,13 @@ namespace {
 
 using namespace std::chrono;
 
-constexpr std::array<const char*, 12> months{"Jan", "Feb", "Mar", "Apr", "May", "Jun",
-                                             "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"};
-constexpr std::array<const char*, 7> weekdays{"Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"};
-
 std::string date_label(local_days day, bool with_weekday, bool with_year, bool year_apart) {
   const year_month_day date(day);
   std::string label;
-  if (with_weekday) label = fmt::format("{} ", weekdays[weekday(day).c_encoding()]);
+  if (with_weekday)
+    label = fmt::format("{} ", short_name(weekday_names[weekday(day).c_encoding()]));
   label += fmt::format("{} {}", static_cast<unsigned>(date.day()),
-                       months[static_cast<unsigned>(date.month()) - 1]);
+                       short_name(month_names[static_cast<unsigned>(date.month()) - 1]));
   if (with_year)
     label += fmt::format("{}{}", year_apart ? "\\n" : " ", static_cast<int>(date.year()));
   return label;
@@ -116,7 +114,7 @@ std::vector<Tick> by_months(Instant first, Instant last, const Zone& zone, int s
     if (at < first) continue;
     const bool whole_year = step >= 12;
     const bool with_year = ticks.empty() || month.month() == January;
-    std::string label = months[static_cast<unsigned>(month.month()) - 1];
+    std::string label(short_name(month_names[static_cast<unsigned>(month.month()) - 1]));
     if (with_year) label += fmt::format("\\n{}", static_cast<int>(month.year()));
     ticks.push_back({at, whole_year ? fmt::format("{}", static_cast<int>(month.year())) : label});
   }

@@ -10,9 +10,6 @@ namespace zerobeat {
 
 namespace {
 
-constexpr Stat lag_statistics[] = {Stat::lag,    Stat::lead,       Stat::diff,
-                                   Stat::change, Stat::log_return, Stat::rate};
-
 void check(const Extent& by) {
   if (by.in_rows() ? by.rows < 1 : by.period.is_zero()) {
     fail_usage("--by {}: a lag is at least 1 record, or a period longer than zero", to_text(by));
@@ -129,14 +126,12 @@ Column changes(const Timeline& timeline, const Column& column, std::span<const s
 
 }  // namespace
 
-std::span<const Stat> Lag::statistics() { return lag_statistics; }
-
 Timeline lag(const Timeline& timeline, const Lag& options) {
   StepTimer timer("lag", describe_options(options), timeline);
   check(options.by);
   check_on_axis(timeline.axis(), options.by, "--by");
-  const auto takes = resolve_takes(options.take, timeline.values(), Stat::lag, lag_statistics,
-                                   "lag", timeline.time_name(), timeline.key_name());
+  const auto takes = resolve_takes(options.take, timeline.values(), Stat::lag, TakenBy::lags, "lag",
+                                   timeline.time_name(), timeline.key_name());
   Timeline::Parts parts = timeline.parts();
   for (const Take& take : takes) {
     const Column& column = timeline.values().column(take.column);

@@ -20,21 +20,6 @@ namespace {
 
 using detail::RowRange;
 
-/// Those that have a kernel of their own; to them come all that merge.
-constexpr Stat own_statistics[] = {Stat::count,  Stat::first,    Stat::last,  Stat::missing,
-                                   Stat::median, Stat::quantile, Stat::cumsum};
-
-std::span<const Stat> window_statistics() {
-  static const std::vector<Stat> all = [] {
-    std::vector<Stat> both(std::begin(own_statistics), std::end(own_statistics));
-    std::apply([&](const auto&... row) { (both.push_back(row.stat), ...); },
-               detail::MergingStatistics());
-    std::ranges::sort(both);  // in the order of the words
-    return both;
-  }();
-  return all;
-}
-
 /// A part of a strand that is computed by itself. Parts do not depend on the number of threads.
 struct Part {
   std::size_t strand = 0;
@@ -284,8 +269,6 @@ std::map<std::string, Column> windowed(const Timeline& timeline, const Roll& opt
 
 }  // namespace
 
-std::span<const Stat> Roll::statistics() { return window_statistics(); }
-
 Timeline roll(const Timeline& timeline, const Roll& options) {
   check_on_axis(timeline.axis(), options.window, "--window");
   if (options.restart) check_on_axis(timeline.axis(), *options.restart, "--restart");
@@ -296,7 +279,7 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
   }
   const auto all = resolve_takes(
       options.take, timeline.values(), no_window && options.restart ? Stat::cumsum : Stat::mean,
-      window_statistics(), "roll", timeline.time_name(), timeline.key_name());
+      TakenBy::windows, "roll", timeline.time_name(), timeline.key_name());
   const auto is_total = [](const Take& take) { return take.stat == Stat::cumsum; };
   if (options.restart && std::ranges::none_of(all, is_total)) {
     fail_usage("--restart goes with cumsum(x); a window does not start again");

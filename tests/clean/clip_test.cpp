@@ -27,11 +27,11 @@ std::optional<double> plain_quantile(Readings window, double share) {
 
 TEST_CASE("readings beyond bounds come to the bound, those on it stay", "[clip]") {
   const auto level = strand("00:00 1.0", "00:10 5.0", "00:20 -", "00:30 -2.0", "00:40 4.0");
-  const auto result = clip(level, {.bounds = Interval{0, 4}, .flag = true});
+  const auto result = clip(level, {.by = Bounds{0, 4}, .flag = true});
   CHECK(readings(result, "level") == Readings{1, 4, missing, 0, 4});
   CHECK(readings(result, "level_clipped") == Readings{0, 1, 0, 1, 0});
   CHECK(result.account().last().cells_clipped == 2);
-  CHECK(readings(clip(level, {.bounds = Interval{0, 4}, .put = Clip::Put::missing}), "level") ==
+  CHECK(readings(clip(level, {.by = Bounds{0, 4}, .put = Clip::Put::missing}), "level") ==
         Readings{1, missing, missing, missing, 4});
 }
 
@@ -39,7 +39,7 @@ TEST_CASE("every change is told, with its time, key and both values", "[clip]") 
   const auto two = timeline_of(
       {{clock("00:00"), clock("00:10")}, {"cold_1", "cold_2"}, {{"level", column_of({9.0, 1.0})}}});
   std::vector<ClipChange> changes;
-  clip(two, {.bounds = Interval{2, 4}}, &changes);
+  clip(two, {.by = Bounds{2, 4}}, &changes);
   REQUIRE(changes.size() == 2);
   CHECK(changes[0].key == "cold_1");
   CHECK(changes[0].before == 9);
@@ -53,13 +53,13 @@ TEST_CASE("quantiles are each strand's own", "[clip]") {
                                  clock("00:10"), clock("00:20")},
                                 {"a", "a", "a", "b", "b", "b"},
                                 {{"level", column_of({1.0, 2.0, 3.0, 100.0, 200.0, 300.0})}}});
-  CHECK(near(readings(clip(two, {.quantiles = Interval{0.25, 0.75}}), "level"),
+  CHECK(near(readings(clip(two, {.by = Quantiles{0.25, 0.75}}), "level"),
              {1.5, 2, 2.5, 150, 200, 250}));
 }
 
 TEST_CASE("a window goes by the neighbourhood, the whole by the whole", "[clip]") {
   const auto drifting = strand("00:00 1", "00:10 2", "00:20 13", "00:30 4", "00:40 15", "00:50 16");
-  CHECK(near(readings(clip(drifting, {.quantiles = Interval{0, 0.5}, .window = 3}), "level"),
+  CHECK(near(readings(clip(drifting, {.by = Quantiles{0, 0.5}, .window = 3}), "level"),
              {1, 2, 4, 4, 15, 15.5}));
 }
 
@@ -68,7 +68,7 @@ TEST_CASE("clipping by windows agrees with its definition on random rows", "[cli
   const Readings before = readings(timeline, "level");
   for (const std::int64_t n : {1, 2, 3, 7, 64, 449, 450, 451}) {
     const Readings after = readings(
-        clip(timeline, {.on = {"level"}, .quantiles = Interval{0.1, 0.8}, .window = n}), "level");
+        clip(timeline, {.on = {"level"}, .by = Quantiles{0.1, 0.8}, .window = n}), "level");
     for (const Strand& own : timeline.strands()) {
       const auto size = static_cast<std::int64_t>(own.size());
       for (std::int64_t i = 0; i < size; ++i) {
@@ -118,9 +118,8 @@ TEST_CASE("long windows are ranked in a tree, to the same quantiles", "[clip]") 
 TEST_CASE("half a day is twelve hours by the clock on the wall", "[clip]") {
   const Timeline timeline = random_timeline(300, 3, 1, 0.1);
   const auto with = [&](const Extent& window) {
-    return readings(
-        clip(timeline, {.on = {"level"}, .quantiles = Interval{0.2, 0.8}, .window = window}),
-        "level");
+    return readings(clip(timeline, {.on = {"level"}, .by = Quantiles{0.2, 0.8}, .window = window}),
+                    "level");
   };
   CHECK(with(Period::of_days(1)) == with(24h));
   CHECK(with(Period::of_days(3)) == with(72h));
@@ -129,13 +128,25 @@ TEST_CASE("half a day is twelve hours by the clock on the wall", "[clip]") {
 TEST_CASE("clip needs just one kind of bounds", "[clip]") {
   const auto level = strand("00:00 1.0");
   CHECK_THROWS_AS(clip(level, {}), Error);
-  CHECK_THROWS_AS(clip(level, {.bounds = Interval{0, 1}, .quantiles = Interval{0, 1}}), Error);
-  CHECK_THROWS_AS(clip(level, {.bounds = Interval{0, 1}, .window = 3}), Error);
-  CHECK_THROWS_AS(clip(level, {.quantiles = Interval{0, 1.5}}), Error);
-  CHECK_THROWS_AS(clip(level, {.quantiles = Interval{0, 1}, .window = Period::of_months(1)}),
-                  Error);
-  Interval interval;
-  CHECK_THROWS_WITH(from_text("5,1", interval), Catch::Contains("the lower one comes first"));
+  CHECK_THROWS_AS(clip(level, {}), Error);
+  CHECK_THROWS_AS(clip(level, {.by = Bounds{0, 1}, .window = 3}), Error);
+  CHECK_THROWS_AS(clip(level, {.by = Quantiles{0, 1.5}}), Error);
+  CHECK_THROWS_AS(clip(level, {.by = Quantiles{0, 1}, .window = Period::of_months(1)}), Error);
+}
+
+TEST_CASE("bounds may be open on one side", "[clip]") {
+  const auto level = strand("00:00 -9", "00:10 2", "00:20 7");
+  Bounds bounds;
+  from_text(",4", bounds);
+  CHECK(readings(clip(level, {.by = bounds}), "level") == Readings{-9, 2, 4});
+  CHECK(to_text(bounds) == ",4");
+  from_text("0,", bounds);
+  CHECK(readings(clip(level, {.by = bounds}), "level") == Readings{0, 2, 7});
+  CHECK(to_text(bounds) == "0,");
+  CHECK_THROWS_WITH(from_text("5,1", bounds), Catch::Contains("the lower one comes first"));
+  CHECK_THROWS_WITH(from_text(",", bounds), Catch::Contains("holds no number"));
+  CHECK_THROWS_WITH(from_text("5", bounds), Catch::Contains("is not two numbers"));
+  CHECK_THROWS_AS(from_text("1,2,3", bounds), Error);
 }
 
 TEST_CASE("shares are numbers or percentages", "[clip]") {
@@ -144,10 +155,10 @@ TEST_CASE("shares are numbers or percentages", "[clip]") {
   const auto quantiles = std::ranges::find(options, "quantiles", &BoundOption::name);
   REQUIRE(quantiles != options.end());
   quantiles->set("10%,90%");
-  CHECK(clip.quantiles == Interval{0.1, 0.9});
+  CHECK(clip.by == Clip::Rule(Quantiles{0.1, 0.9}));
   CHECK(quantiles->get() == "0.1,0.9");
   quantiles->set("0.05,0.95");
-  CHECK(clip.quantiles == Interval{0.05, 0.95});
+  CHECK(clip.by == Clip::Rule(Quantiles{0.05, 0.95}));
   CHECK_THROWS_WITH(quantiles->set("1o%,90%"), Catch::Contains("\"1o%\" is not a share"));
   CHECK_THROWS_AS(quantiles->set("90%,10%"), Error);
 }

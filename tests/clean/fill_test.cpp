@@ -42,7 +42,7 @@ TEST_CASE("each way of filling has its own ends", "[fill]") {
   CHECK(filled(level, {.how = How::next}) == Readings{1, 1, 4, 4, 4, missing});
   CHECK(filled(level, {.how = How::nearest}) == Readings{missing, 1, 1, 1, 4, missing});
   CHECK(near(filled(level, {.how = How::linear}), {missing, 1, 1.5, 2.5, 4, missing}));
-  CHECK(filled(level, {.how = How::constant, .constant = 9}) == Readings{9, 1, 9, 9, 4, 9});
+  CHECK(filled(level, {.how = Fill::Constant{9}}) == Readings{9, 1, 9, 9, 4, 9});
 }
 
 TEST_CASE("a gap at an end is as long as from its reading to the last row", "[fill]") {
@@ -75,8 +75,8 @@ TEST_CASE("integers stay integers where no fraction comes in", "[fill]") {
     return fill(kg, options).values().column("level").type();
   };
   CHECK(type({.how = Fill::How::previous}) == Column::Type::integer);
-  CHECK(type({.how = Fill::How::constant, .constant = 0}) == Column::Type::integer);
-  CHECK(type({.how = Fill::How::constant, .constant = 0.5}) == Column::Type::number);
+  CHECK(type({.how = Fill::Constant{0}}) == Column::Type::integer);
+  CHECK(type({.how = Fill::Constant{0.5}}) == Column::Type::number);
   CHECK(filled(kg, {}) == Readings{1, 1.5, 2});
 }
 

@@ -60,54 +60,51 @@ TEST_CASE("a rate is an exact fraction", "[stamp]") {
 
 TEST_CASE("instants come from the sample's number, to the nanosecond", "[stamp]") {
   const Moment start("2025-10-25T22:14:03.250Z");
-  CHECK(last_time(stamp(untimed({0}), {.start = start, .rate = rate("512Hz")})) ==
+  CHECK(last_time(stamp(untimed({0}), {.start = start, .by = rate("512Hz")})) ==
         "2025-10-25T22:14:03.250000000Z");
   // 10^9 samples of 44,100 a second: 22675.736961451 s, of which the last digit is rounded.
-  CHECK(last_time(stamp(untimed({1'000'000'000}), {.start = start, .rate = rate("44100")})) ==
+  CHECK(last_time(stamp(untimed({1'000'000'000}), {.start = start, .by = rate("44100")})) ==
         "2025-10-26T04:31:58.986961451Z");
-  CHECK(last_time(stamp(untimed({999'999'999}), {.start = start, .rate = rate("51.2kHz")})) ==
+  CHECK(last_time(stamp(untimed({999'999'999}), {.start = start, .by = rate("51.2kHz")})) ==
         "2025-10-26T03:39:34.499980469Z");
-  CHECK(last_time(stamp(untimed({1}), {.start = start, .rate = rate("3Hz")})) ==
+  CHECK(last_time(stamp(untimed({1}), {.start = start, .by = rate("3Hz")})) ==
         "2025-10-25T22:14:03.583333333Z");
-  CHECK(last_time(stamp(untimed({2}), {.start = start, .rate = rate("3Hz")})) ==
+  CHECK(last_time(stamp(untimed({2}), {.start = start, .by = rate("3Hz")})) ==
         "2025-10-25T22:14:03.916666667Z");
-  CHECK_THROWS_AS(stamp(untimed({1'000'000'000'000}), {.start = start, .rate = rate("1Hz")}),
-                  Error);
+  CHECK_THROWS_AS(stamp(untimed({1'000'000'000'000}), {.start = start, .by = rate("1Hz")}), Error);
   const Records with_elapsed =
-      stamp(untimed({0, 3}), {.start = start, .rate = rate("512Hz"), .elapsed = true});
+      stamp(untimed({0, 3}), {.start = start, .by = rate("512Hz"), .elapsed = true});
   CHECK(with_elapsed.values.column("elapsed_s").numbers()[1] == 3.0 / 512);
   CHECK_FALSE(with_elapsed.untimed);
 }
 
 TEST_CASE("a record that was rejected has had its beat", "[stamp]") {
-  const Records records =
-      stamp(untimed({0, 1, 4}), {.start = "2025-10-20", .every = every("1min")});
+  const Records records = stamp(untimed({0, 1, 4}), {.start = "2025-10-20", .by = every("1min")});
   CHECK(records.times.times()[2] == clock("00:04"));
 }
 
 TEST_CASE("each key counts for itself", "[stamp]") {
   const Records records = stamp(untimed({0, 1, 2, 3}, {"a", "b", "a", "b"}),
-                                {.start = "2025-10-20", .every = every("1min")});
+                                {.start = "2025-10-20", .by = every("1min")});
   CHECK(records.times.times()[1] == clock("00:00"));
   CHECK(records.times.times()[3] == clock("00:01"));
 }
 
 TEST_CASE("periods follow the calendar", "[stamp]") {
-  CHECK(last_time(stamp(untimed({5}), {.start = "2009-Q2", .every = every("1quarter")})) ==
+  CHECK(last_time(stamp(untimed({5}), {.start = "2009-Q2", .by = every("1quarter")})) ==
         "2010-07-01T00:00:00.000000000Z");
-  CHECK(last_time(stamp(untimed({1}), {.start = "2024-01-31", .every = every("1month")})) ==
+  CHECK(last_time(stamp(untimed({1}), {.start = "2024-01-31", .by = every("1month")})) ==
         "2024-02-29T00:00:00.000000000Z");
-  CHECK(last_time(stamp(untimed({2}), {.start = "2009", .every = every("1year")})) ==
+  CHECK(last_time(stamp(untimed({2}), {.start = "2009", .by = every("1year")})) ==
         "2011-01-01T00:00:00.000000000Z");
   Records local = untimed({1});
   local.time.zone = Zone::find("Europe/Dublin");
-  CHECK(last_time(stamp(local, {.start = "2025-10-26", .every = every("1d")})) ==
+  CHECK(last_time(stamp(local, {.start = "2025-10-26", .by = every("1d")})) ==
         "2025-10-27T00:00:00.000000000Z");
   const Calendar calendar(
       Weekend{}, {std::chrono::local_days(std::chrono::year(2025) / std::chrono::October / 27)});
   const auto worked = [&](const char* start, const char* step, std::int64_t n) {
-    return last_time(
-               stamp(untimed({n}), {.start = start, .every = every(step), .calendar = calendar}))
+    return last_time(stamp(untimed({n}), {.start = start, .by = every(step), .calendar = calendar}))
         .substr(0, 10);
   };
   CHECK(worked("2025-10-24", "1d", 1) == "2025-10-28");
@@ -122,9 +119,9 @@ TEST_CASE("the preamble says start and rate, and its channels must agree", "[sta
                       {2, "Sample rate", "512 Hz, 0.512kHz"},
                       {3, "Started", "25/10/2025 22:14:03"},
                       {4, "gain", "1; 2"}};
-  const Stamp good{.start_from = "start time", .rate_from = "SAMPLE RATE"};
+  const Stamp good{.start = Stated("start time"), .by = Stated("SAMPLE RATE")};
   CHECK(last_time(stamp(records, good)) == "2025-10-25T22:14:04.250000000Z");
-  CHECK(last_time(stamp(records, {.start_from = "Started", .rate_from = "Sample rate"})) ==
+  CHECK(last_time(stamp(records, {.start = Stated("Started"), .by = Stated("Sample rate")})) ==
         "2025-10-25T22:14:04.000000000Z");
   const auto message = [&](const Stamp& options) -> std::string {
     try {
@@ -134,18 +131,21 @@ TEST_CASE("the preamble says start and rate, and its channels must agree", "[sta
     }
     return "";
   };
-  CHECK_THAT(message({.start_from = "start", .rate_from = "sample rate"}),
+  CHECK_THAT(message({.start = Stated("start"), .by = Stated("sample rate")}),
              Catch::Contains("no line before the header is named \"start\""));
-  CHECK_THAT(message({.start_from = "start time", .rate_from = "gain"}),
+  CHECK_THAT(message({.start = Stated("start time"), .by = Stated("gain")}),
              Catch::Contains("capture.csv: --rate-from: the channels do not agree") &&
                  Catch::Contains("line 4"));
-  CHECK_THAT(message({.start_from = "sample rate", .rate_from = "sample rate"}),
+  CHECK_THAT(message({.start = Stated("sample rate"), .by = Stated("sample rate")}),
              Catch::Contains("can't be read"));
   records.preamble.push_back({9, "start time", "2025-10-25T22:14:03.300Z"});
   CHECK_THAT(message(good), Catch::Contains("(line 1)") && Catch::Contains("(line 9)"));
-  CHECK_THAT(message({.start = "2025-10-25", .rate = rate("1Hz"), .every = every("1s")}),
-             Catch::Contains("not 2"));
-  CHECK_THAT(message({.every = every("1d")}), Catch::Contains("--start-from"));
+  Stamp both{.by = rate("1Hz")};
+  for (const auto& option : bind_options(both)) {
+    if (option.name == "every") CHECK_THROWS_WITH(option.set("1s"), Catch::Contains("not several"));
+  }
+  CHECK_THAT(message({.start = "2025-10-25"}), Catch::Contains("takes one of --rate"));
+  CHECK_THAT(message({.by = every("1d")}), Catch::Contains("--start-from"));
 }
 
 }  // namespace zerobeat::testing

@@ -24,14 +24,16 @@ TEST_CASE("no record is in two buckets, and none in neither", "[buckets]") {
          std::vector<Resample>{{.every = 1min},
                                {.every = 7min},
                                {.every = Period::of_days(1)},
-                               {.buckets = 17},
-                               {.by_count = 41},
-                               {.by_sum = amount("kg:500")},
+                               {.every = EqualBuckets{17}},
+                               {.every = ByCount{41}},
+                               {.every = BySum{amount("kg:500")}},
                                {.every = 1min, .empty = Resample::Empty::skip}}) {
       for (const auto closed : {Resample::Edge::start, Resample::Edge::end}) {
         Resample own = options;
         own.take = {count(), sum("kg")};
-        if (own.every || own.buckets) own.edge = closed;
+        const bool by_time = std::holds_alternative<Every>(own.every) ||
+                             std::holds_alternative<EqualBuckets>(own.every);
+        if (by_time) own.edge = closed;
         const Timeline out = resample(timeline, own);
         double records = 0, kg = 0, all_kg = 0;
         for (const auto& n : readings(out, "count")) records += *n;
@@ -92,7 +94,7 @@ TEST_CASE("buckets close by count and by sum, the last one short", "[buckets]") 
       timeline_of({{clock("00:00"), clock("00:10"), clock("00:10"), clock("00:30"), clock("00:40")},
                    {},
                    {{"kg", integers_of({400, 700, std::nullopt, 300, 100})}}});
-  Resample options{.by_count = 2, .take = {count(), sum("kg").as("kg")}};
+  Resample options{.every = ByCount{2}, .take = {count(), sum("kg").as("kg")}};
   options.partial = Resample::Partial::mark;
   const Timeline by_count = resample(trades, options);
   CHECK(clocks(by_count) == std::vector<std::string>{"00:00", "00:10", "00:40"});
@@ -101,7 +103,7 @@ TEST_CASE("buckets close by count and by sum, the last one short", "[buckets]") 
   options.row_at = Resample::RowAt::end;
   CHECK(clocks(resample(trades, options)) == std::vector<std::string>{"00:10", "00:30", "00:40"});
 
-  Resample by_sum{.by_sum = amount("kg:1000"), .take = {count(), sum("kg").as("kg")}};
+  Resample by_sum{.every = BySum{amount("kg:1000")}, .take = {count(), sum("kg").as("kg")}};
   CHECK(readings(resample(trades, by_sum), "kg") == Readings{1100, 400});
   CHECK(readings(resample(trades, by_sum), "count") == Readings{2, 3});
   by_sum.partial = Resample::Partial::drop;
@@ -116,8 +118,9 @@ TEST_CASE("equal buckets end at the last record, which the last one holds", "[bu
   using Edge = Resample::Edge;
   const auto level = strand("00:00 1", "00:20 2", "00:40 4", "01:00 8");
   const auto three = [&](RowAt row_at, Edge edge) {
-    return resample(level,
-                    {.buckets = 3, .take = {sum("level").as("s")}, .row_at = row_at, .edge = edge});
+    return resample(
+        level,
+        {.every = EqualBuckets{3}, .take = {sum("level").as("s")}, .row_at = row_at, .edge = edge});
   };
   const Timeline starts = three(RowAt::start, Edge::start), ends = three(RowAt::end, Edge::start);
   CHECK(readings(starts, "s") == Readings{1, 2, 12});
@@ -129,8 +132,9 @@ TEST_CASE("equal buckets end at the last record, which the last one holds", "[bu
   CHECK(readings(late, "s") == Readings{3, 4, 8});
   CHECK(late.times().front() == clock("00:00"));
   for (const Edge edge : {Edge::start, Edge::end}) {
-    const Timeline one = resample(strand("00:00 7", "00:00 5"),
-                                  {.buckets = 2, .take = {sum("level").as("s")}, .edge = edge});
+    const Timeline one =
+        resample(strand("00:00 7", "00:00 5"),
+                 {.every = EqualBuckets{2}, .take = {sum("level").as("s")}, .edge = edge});
     double sum = 0;
     for (const auto& own : readings(one, "s")) sum += own.value_or(0);
     CHECK(sum == 12);
@@ -195,12 +199,17 @@ TEST_CASE("working days are buckets when there is a calendar", "[buckets]") {
 
 TEST_CASE("ways of resampling do not go together", "[buckets]") {
   const auto level = strand("00:00 1", "01:00 2");
-  CHECK_THROWS_WITH(resample(level, {.every = 1h, .by_count = 3}), Catch::Contains("not several"));
-  CHECK_THROWS_WITH(resample(level, {.by_count = 0}), Catch::Contains("at least one record"));
-  CHECK_THROWS_WITH(resample(level, {.by_value = amount("level:2")}),
+  Resample both{.every = 1h};
+  for (const auto& option : bind_options(both)) {
+    if (option.name == "every") CHECK_NOTHROW(option.set("2h"));
+    if (option.name == "by-count")
+      CHECK_THROWS_WITH(option.set("3"), Catch::Contains("not several"));
+  }
+  CHECK_THROWS_WITH(resample(level, {.every = ByCount{0}}), Catch::Contains("at least one record"));
+  CHECK_THROWS_WITH(resample(level, {.every = ByValue{amount("level:2")}}),
                     Catch::Contains("see profile"));
-  CHECK_THROWS_AS(resample(level, {.by_count = 3, .edge = Resample::Edge::end}), Error);
-  CHECK_THROWS_AS(resample(level, {.by_sum = amount("absent:2")}), Error);
+  CHECK_THROWS_AS(resample(level, {.every = ByCount{3}, .edge = Resample::Edge::end}), Error);
+  CHECK_THROWS_AS(resample(level, {.every = BySum{amount("absent:2")}}), Error);
   for (const char* wrong : {"kg", "kg:", ":5", "kg:0", "kg:-5", "kg:many"}) {
     Amount read;
     CHECK_THROWS_AS(from_text(wrong, read), Error);

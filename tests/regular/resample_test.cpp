@@ -167,10 +167,11 @@ TEST_CASE("sums of integers are exact, and never wrap", "[resample]") {
 
 TEST_CASE("N equal buckets hold the whole span, both its ends", "[resample]") {
   const auto level = strand("00:00 1", "00:10 2", "00:20 3", "00:30 4");
-  CHECK(readings(resample(level, {.buckets = 3, .take = {sum("level").as("s")}}), "s") ==
-        Readings{1, 2, 7});
-  CHECK(readings(resample(strand("00:00 1"), {.buckets = 1, .take = {sum("level").as("s")}}),
-                 "s") == Readings{1});
+  CHECK(readings(resample(level, {.every = EqualBuckets{3}, .take = {sum("level").as("s")}}),
+                 "s") == Readings{1, 2, 7});
+  CHECK(readings(
+            resample(strand("00:00 1"), {.every = EqualBuckets{1}, .take = {sum("level").as("s")}}),
+            "s") == Readings{1});
 }
 
 TEST_CASE("calendar days follow the zone", "[resample]") {
@@ -277,7 +278,6 @@ TEST_CASE("sums keep what plain addition loses", "[resample]") {
 TEST_CASE("resample names what contradicts itself", "[resample]") {
   const auto level = strand("00:00 1", "01:00 2");
   CHECK_THROWS_AS(resample(level, {}), Error);
-  CHECK_THROWS_AS(resample(level, {.every = 1h, .buckets = 2}), Error);
   CHECK_THROWS_AS(resample(level, {.every = Period()}), Error);
   CHECK_THROWS_WITH(resample(level, {.every = Period::of_days(7),
                                      .anchor = clock("00:00"),
@@ -293,7 +293,7 @@ TEST_CASE("resample names what contradicts itself", "[resample]") {
 TEST_CASE("an empty timeline has no buckets", "[resample]") {
   const Timeline empty = timeline_of({{}, {}, {{"level", column_of({})}}});
   CHECK(resample(empty, hourly({mean("level")})).rows() == 0);
-  CHECK(resample(empty, {.buckets = 4}).rows() == 0);
+  CHECK(resample(empty, {.every = EqualBuckets{4}}).rows() == 0);
 }
 
 TEST_CASE("a row at its bucket's start looks ahead, and so does an empty bucket that is kept",

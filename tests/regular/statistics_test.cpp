@@ -230,7 +230,7 @@ TEST_CASE("conditions hold for numbers, texts and booleans", "[statistics]") {
                     Catch::Contains("true or false"));
   CHECK_THROWS_WITH(taken(pump, 1h, duration("kg", Sign::more, "heavy")),
                     Catch::Contains("not \"heavy\""));
-  CHECK_THROWS_WITH(taken(pump, 1h, slope("state")), Catch::Contains("count distinct first last"));
+  CHECK_THROWS_WITH(taken(pump, 1h, slope("state")), Catch::Contains("count first last distinct"));
 }
 
 TEST_CASE("modes and distinct readings agree with counting, for every type", "[statistics]") {

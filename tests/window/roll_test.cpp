@@ -207,7 +207,7 @@ TEST_CASE("each statistic that merges is the same in a bucket and in a window of
           INFO(to_text(stat));
           // All rows as one bucket, and as the last window of a strand.
           const auto bucket =
-              readings(resample(timeline, {.by_count = rows, .take = {named}}), "s");
+              readings(resample(timeline, {.every = ByCount{rows}, .take = {named}}), "s");
           const auto window = readings(
               roll(timeline, {.window = Extent(rows), .take = {named}, .min_count = 1}), "s");
           REQUIRE(bucket.size() == 1);

@@ -16,6 +16,7 @@
 #include <string>
 #include <string_view>
 #include <type_traits>
+#include <variant>
 #include <vector>
 #include <zerobeat/base/error.hpp>
 
@@ -61,9 +62,48 @@ struct OutFile {
 template <typename T>
 inline constexpr bool takes_numbers = false;
 
+/// Whether a plan may write a whole number, and nothing else, for an option of this type.
+template <typename T>
+inline constexpr bool takes_whole_numbers = std::is_integral_v<T> && !std::is_same_v<T, char>;
+
 /// Whether a plan may write a list for an option of this type, as for a lower and an upper bound.
 template <typename T>
 inline constexpr bool takes_lists = false;
+
+/// One of several ways to do a thing, each an option of its own: an alternative of a variant whose
+/// first is std::monostate, as `fields` gives it to its visitor. `ways` names them all; a second
+/// one is refused with it.
+template <typename T, typename Variant>
+struct Way {
+  Variant* to;
+  const Variant* from;
+  std::string_view ways;
+};
+
+template <typename T, typename... All>
+Way<T, std::variant<All...>> way(std::variant<All...>& field, std::string_view ways) {
+  return {&field, &field, ways};
+}
+template <typename T, typename... All>
+Way<T, std::variant<All...>> way(const std::variant<All...>& field, std::string_view ways) {
+  return {nullptr, &field, ways};
+}
+
+template <typename T, typename Variant>
+void from_text(std::string_view text, Way<T, Variant>& out) {
+  if (!std::holds_alternative<std::monostate>(*out.to) && !std::holds_alternative<T>(*out.to)) {
+    fail_usage("{}, not several", out.ways);
+  }
+  T value{};
+  from_text(text, value);
+  *out.to = std::move(value);
+}
+
+template <typename T, typename Variant>
+std::string to_text(const Way<T, Variant>& way) {
+  const T* value = std::get_if<T>(way.from);
+  return value == nullptr ? std::string() : to_text(*value);
+}
 
 void from_text(std::string_view text, InFile& out);
 void from_text(std::string_view text, OutFile& out);
@@ -148,9 +188,8 @@ namespace detail {
 /// What a field's type is to a plan file, and its role when it names a file.
 template <typename T>
 struct OptionTraits {
-  static constexpr OptionType type = std::is_same_v<T, bool> ? OptionType::flag
-                                     : std::is_integral_v<T> && !std::is_same_v<T, char>
-                                         ? OptionType::whole
+  static constexpr OptionType type = std::is_same_v<T, bool>       ? OptionType::flag
+                                     : takes_whole_numbers<T>      ? OptionType::whole
                                      : std::is_floating_point_v<T> ? OptionType::number
                                      : takes_lists<T>              ? OptionType::list
                                      : takes_numbers<T>            ? OptionType::either
@@ -161,6 +200,8 @@ struct OptionTraits {
 };
 template <typename T>
 struct OptionTraits<std::optional<T>> : OptionTraits<T> {};
+template <typename T, typename Variant>
+struct OptionTraits<Way<T, Variant>> : OptionTraits<T> {};
 template <typename T>
 struct OptionTraits<std::vector<T>> {
   static constexpr OptionType type = OptionType::list;

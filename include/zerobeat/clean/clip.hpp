@@ -3,12 +3,13 @@
 #pragma once
 
 #include <array>
+#include <limits>
 #include <optional>
 #include <string>
 #include <string_view>
+#include <variant>
 #include <vector>
 #include <zerobeat/base/option.hpp>
-#include <zerobeat/base/share.hpp>
 #include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
@@ -16,32 +17,33 @@
 
 namespace zerobeat {
 
-/// A lower and an upper number.
-struct Interval {
+/// Fixed bounds of readings; one that is infinite is open.
+struct Bounds {
+  double low = -std::numeric_limits<double>::infinity();
+  double high = std::numeric_limits<double>::infinity();
+  friend bool operator==(const Bounds&, const Bounds&) = default;
+};
+
+/// Reads "LO,HI", either of which may be empty: ",4". Throws Error when both are, or LO is greater
+/// than HI.
+void from_text(std::string_view text, Bounds& out);
+std::string to_text(const Bounds& bounds);
+
+/// Bounds that are quantiles of the readings: shares from 0 to 1.
+struct Quantiles {
   double low = 0;
-  double high = 0;
-  friend bool operator==(const Interval&, const Interval&) = default;
+  double high = 1;
+  friend bool operator==(const Quantiles&, const Quantiles&) = default;
 };
 
-template <>
-inline constexpr bool takes_lists<Interval> = true;
-
-/// Reads "LO,HI". Throws Error when LO is greater than HI.
-void from_text(std::string_view text, Interval& out);
-std::string to_text(const Interval& interval);
-
-/// Two shares, 0.1,0.9 or 10%,90%, as `fields` gives them to its visitor.
-struct SharesField {
-  std::optional<Interval>* to;
-  const std::optional<Interval>* from;
-};
-inline SharesField shares_field(std::optional<Interval>& own) { return {&own, &own}; }
-inline SharesField shares_field(const std::optional<Interval>& own) { return {nullptr, &own}; }
-void from_text(std::string_view text, SharesField& out);
-std::string to_text(const SharesField& shares);
+/// Reads "0.1,0.9" or "10%,90%". Throws Error when the first is greater than the second.
+void from_text(std::string_view text, Quantiles& out);
+std::string to_text(const Quantiles& quantiles);
 
 template <>
-inline constexpr bool takes_lists<SharesField> = true;
+inline constexpr bool takes_lists<Bounds> = true;
+template <>
+inline constexpr bool takes_lists<Quantiles> = true;
 
 struct Clip {
   static constexpr std::string_view name = "clip";
@@ -50,14 +52,16 @@ struct Clip {
       "clip tide_gauge.csv --tolerate 1% --on level_m --quantiles 0.05,0.95 --window 1h30min";
 
   enum class Put { bound, missing };
+  /// What judges a reading: one of these; nothing stands for none given.
+  using Rule = std::variant<std::monostate, Bounds, Quantiles>;
+  static constexpr std::string_view ways = "clip takes one of --bounds LO,HI and --quantiles P,Q";
 
-  std::vector<std::string> on{};        ///< empty: every numeric column
-  std::optional<Interval> bounds{};     ///< fixed bounds
-  std::optional<Interval> quantiles{};  ///< bounds that are quantiles, shares from 0 to 1
-  std::optional<Extent> window{};       ///< quantiles of a centred window; unset: the whole strand
-  Put put = Put::bound;                 ///< what stands in the place of an outlier
-  OutFile changes{};                    ///< a file for every change, made beside the timeline
-  bool flag = false;                    ///< add a boolean column A_clipped for each
+  std::vector<std::string> on{};   ///< empty: every numeric column
+  Rule by{};                       ///< Bounds{0, 4}, Quantiles{0.05, 0.95}
+  std::optional<Extent> window{};  ///< quantiles of a centred window; unset: the whole strand
+  Put put = Put::bound;            ///< what stands in the place of an outlier
+  OutFile changes{};               ///< a file for every change, made beside the timeline
+  bool flag = false;               ///< add a boolean column A_clipped for each
 
   friend bool operator==(const Clip&, const Clip&) = default;
 };
@@ -67,8 +71,9 @@ constexpr auto enum_words(Clip::Put) { return std::array<std::string_view, 2>{"b
 template <typename Visitor, OptionsOf<Clip> O>
 void fields(Visitor&& visit, O& o) {
   visit("on", o.on, "A,B", "which columns to clip; unset: every numeric column");
-  visit("bounds", o.bounds, "LO,HI", "readings beyond these are outliers");
-  visit("quantiles", shares_field(o.quantiles), "P,Q",
+  visit("bounds", way<Bounds>(o.by, Clip::ways), "LO,HI",
+        "readings beyond these are outliers; either may be left out: ,4");
+  visit("quantiles", way<Quantiles>(o.by, Clip::ways), "P,Q",
         "readings beyond these quantiles are outliers; shares from 0 to 1");
   visit("window", o.window, "N|PERIOD",
         "quantiles of a centred window, what there is of it at an end; unset: of the whole strand");
@@ -96,7 +101,7 @@ struct ClipChange {
 ///
 /// Cost: one pass for bounds; a selection for quantiles of a strand; for those of a window of w
 /// readings log w a row.
-/// Throws Error unless just one of bounds and quantiles is given, and when `window` goes with
+/// Throws Error when nothing judges, and when `window` goes with
 /// bounds.
 Timeline clip(const Timeline& timeline, const Clip& options,
               std::vector<ClipChange>* changes = nullptr);

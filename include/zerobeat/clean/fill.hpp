@@ -10,6 +10,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <variant>
 #include <vector>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/table/reach.hpp>
@@ -23,10 +24,15 @@ struct Fill {
   static constexpr std::string_view help = "put readings where there are none";
   static constexpr std::string_view example = "fill landings.csv --how linear --max-gap 1d";
 
-  enum class How { previous, next, nearest, linear, constant };
+  enum class How { previous, next, nearest, linear };
+  /// One value, the same everywhere.
+  struct Constant {
+    double value = 0;
+    friend bool operator==(const Constant&, const Constant&) = default;
+  };
+  using Method = std::variant<How, Constant>;
 
-  How how = How::linear;            ///< where a missing reading gets its value
-  double constant = 0;              ///< the value, when `how` is constant
+  Method how = How::linear;         ///< where a missing reading gets its value
   std::optional<Extent> max_gap{};  ///< gaps longer than this stay open; unset: fill all
   std::vector<std::string> on{};    ///< which to fill; empty: every numeric column
   bool flag = false;                ///< add a boolean column A_filled for each
@@ -34,23 +40,17 @@ struct Fill {
   friend bool operator==(const Fill&, const Fill&) = default;
 };
 
-namespace detail {
+constexpr auto enum_words(Fill::How) {
+  return std::array<std::string_view, 4>{"previous", "next", "nearest", "linear"};
+}
 
-/// `how` and `constant` as one text: constant:0.
-struct FillHow {
-  Fill* fill;
-  const Fill* look;
-};
-void from_text(std::string_view text, FillHow& out);
-std::string to_text(const FillHow& how);
-inline FillHow fill_how(Fill& fill) { return {&fill, &fill}; }
-inline FillHow fill_how(const Fill& fill) { return {nullptr, &fill}; }
-
-}  // namespace detail
+/// Reads "linear", or "constant:0".
+void from_text(std::string_view text, Fill::Method& out);
+std::string to_text(const Fill::Method& how);
 
 template <typename Visitor, OptionsOf<Fill> O>
 void fields(Visitor&& visit, O& o) {
-  visit("how", detail::fill_how(o), "linear|previous|next|nearest|constant:V",
+  visit("how", o.how, "linear|previous|next|nearest|constant:V",
         "where a missing reading gets its value; nearest: of equals the earlier");
   visit("max-gap", o.max_gap, "PERIOD|N", "gaps longer than this stay open; N counts rows");
   visit("on", o.on, "A,B", "which columns to fill; unset: every numeric column");

@@ -9,6 +9,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <variant>
 #include <vector>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/judge/records.hpp>
@@ -32,32 +33,60 @@ struct Rate {
 void from_text(std::string_view text, Rate& out);
 std::string to_text(const Rate& rate);
 
+/// The line of the preamble that states a thing, by its name.
+struct Stated {
+  std::string name{};
+
+  Stated() = default;
+  explicit Stated(std::string line) : name(std::move(line)) {}
+  friend bool operator==(const Stated&, const Stated&) = default;
+};
+inline void from_text(std::string_view text, Stated& out) { out.name = text; }
+inline std::string to_text(const Stated& stated) { return stated.name; }
+
+/// Times that are a count: N, N + 1 and so on.
+struct CountFrom {
+  std::int64_t first = 0;
+  friend bool operator==(const CountFrom&, const CountFrom&) = default;
+};
+inline void from_text(std::string_view text, CountFrom& out) { from_text(text, out.first); }
+inline std::string to_text(const CountFrom& count) { return to_text(count.first); }
+
+template <>
+inline constexpr bool takes_whole_numbers<CountFrom> = true;
+
 struct Stamp {
   static constexpr std::string_view name = "stamp";
   static constexpr std::string_view help = "give records that carry no time their times";
 
-  std::optional<Moment> start{};             ///< the first record's time
-  std::optional<Rate> rate{};                ///< of the sample clock
-  std::optional<Period> every{};             ///< from one record to the next, when there is no rate
-  std::string start_from{};                  ///< the line of the preamble that states the start
-  std::string rate_from{};                   ///< the line of the preamble that states the rate
-  std::optional<std::int64_t> count_from{};  ///< or: times are N, N + 1 and so on, a count
-  bool elapsed = false;                      ///< add a column elapsed_s
-  WorkingDays days{};                        ///< which days are worked, as `calendar` is read from
-  std::optional<Calendar> calendar{};        ///< working days; read_calendar(days) makes one
+  static constexpr std::string_view starts = "stamp takes one of --start T and --start-from NAME";
+  static constexpr std::string_view ways =
+      "stamp takes one of --rate RATE, --rate-from NAME, --every PERIOD and --count-from N";
+
+  /// The first record's time, or the line that states it; none: seconds elapsed, or a count.
+  std::variant<std::monostate, Moment, Stated> start{};
+  /// From one record to the next: by a rate or the line that states it, a period, a count.
+  std::variant<std::monostate, Rate, Stated, Period, CountFrom> by{};
+  bool elapsed = false;                ///< add a column elapsed_s
+  WorkingDays days{};                  ///< which days are worked, as `calendar` is read from
+  std::optional<Calendar> calendar{};  ///< working days; read_calendar(days) makes one
 
   friend bool operator==(const Stamp&, const Stamp&) = default;
 };
 
 template <typename Visitor, OptionsOf<Stamp> O>
 void fields(Visitor&& visit, O& o) {
-  visit("start", o.start, "T", "the time of the first record, like 2025-10-25T22:14Z or 2009-Q2");
-  visit("rate", o.rate, "RATE", "samples a second, like 51.2kHz");
-  visit("every", o.every, "PERIOD",
+  visit("start", way<Moment>(o.start, Stamp::starts), "T",
+        "the time of the first record, like 2025-10-25T22:14Z or 2009-Q2");
+  visit("rate", way<Rate>(o.by, Stamp::ways), "RATE", "samples a second, like 51.2kHz");
+  visit("every", way<Period>(o.by, Stamp::ways), "PERIOD",
         "from one record to the next; days are working days with --holidays or --weekend");
-  visit("start-from", o.start_from, "NAME", "the line before the header that states the start");
-  visit("rate-from", o.rate_from, "NAME", "the line before the header that states the rate");
-  visit("count-from", o.count_from, "N", "or: the times are a count: N, N + 1 and so on");
+  visit("start-from", way<Stated>(o.start, Stamp::starts), "NAME",
+        "the line before the header that states the start");
+  visit("rate-from", way<Stated>(o.by, Stamp::ways), "NAME",
+        "the line before the header that states the rate");
+  visit("count-from", way<CountFrom>(o.by, Stamp::ways), "N",
+        "or: the times are a count: N, N + 1 and so on");
   visit("elapsed", o.elapsed, "", "add a column elapsed_s: seconds since the start");
   fields(visit, o.days);
 }
@@ -71,11 +100,12 @@ void fields(Visitor&& visit, O& o) {
 /// times; they must agree. Times of the preamble without an offset are read in the zone.
 ///
 /// With a rate and no start the times are seconds elapsed since the first record, named
-/// `elapsed_s`; with `count_from` they are a count, named `count`.
+/// `elapsed_s`; with CountFrom they are a count, named `count`.
 ///
 /// Cost: one pass; for calendar periods a look-up in the zone for each record. Throws Error of kind
-/// usage unless there is one start and one of rate and period, and when the times leave the range
-/// of Instant; of kind input when the preamble does not say, or its channels disagree.
+/// usage unless there is a start and a rate or a period, or one of the others, and when the times
+/// leave the range of Instant; of kind input when the preamble does not say, or its channels
+/// disagree.
 Records stamp(const Records& records, const Stamp& options);
 
 }  // namespace zerobeat

@@ -23,7 +23,8 @@ namespace zerobeat {
 ///
 /// It may say more: `inputs` (how many timelines it takes), `example` (its options in a command),
 /// `columns_needed(options, source)` (the columns that it reads of a timeline, when it passes no
-/// others on), `makes_table(options)` (a table comes of it), `statistics` (those its takes may be).
+/// others on), `makes_table(options)` (a table comes of it), `takes` (which statistics its takes
+/// may be).
 template <class S>
 concept StepLike = requires {
   { S::name } -> std::convertible_to<std::string_view>;
@@ -179,7 +180,7 @@ struct Step::Model final : Step::AnyModel {
     return detail::columns_of_step(own, source);
   }
   std::span<const Stat> statistics() const override {
-    if constexpr (requires { S::statistics(); }) return S::statistics();
+    if constexpr (requires { S::takes; }) return statistics_of(S::takes);
     return {};
   }
   void prepare() override {

@@ -38,8 +38,7 @@ struct Profile {
   static constexpr std::string_view help = "statistics by part of the calendar";
   static constexpr std::string_view example =
       "profile tide_gauge.csv --tolerate 1% --by hour --take 'mean(level_m)'";
-  /// Those that its takes may be.
-  static std::span<const Stat> statistics();
+  static constexpr TakenBy takes = TakenBy::profiles;
 
   std::vector<Part> by{};        ///< one, or several crossed; must be given
   std::vector<Take> take{};      ///< empty: the mean of every numeric column

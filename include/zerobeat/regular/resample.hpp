@@ -8,6 +8,7 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <variant>
 #include <vector>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/base/share.hpp>
@@ -55,13 +56,53 @@ struct Amount {
 void from_text(std::string_view text, Amount& out);
 std::string to_text(const Amount& amount);
 
+/// So many equal buckets over the span of all strands.
+struct EqualBuckets {
+  std::int64_t number = 0;
+  friend bool operator==(const EqualBuckets&, const EqualBuckets&) = default;
+};
+
+/// Buckets of so many records.
+struct ByCount {
+  std::int64_t records = 0;
+  friend bool operator==(const ByCount&, const ByCount&) = default;
+};
+
+/// Buckets of as many records as bring a column's sum to this.
+struct BySum {
+  Amount amount{};
+  friend bool operator==(const BySum&, const BySum&) = default;
+};
+
+/// Buckets of a column's values; see profile().
+struct ByValue {
+  Amount amount{};
+  friend bool operator==(const ByValue&, const ByValue&) = default;
+};
+
+inline void from_text(std::string_view text, EqualBuckets& out) { from_text(text, out.number); }
+inline std::string to_text(const EqualBuckets& own) { return to_text(own.number); }
+inline void from_text(std::string_view text, ByCount& out) { from_text(text, out.records); }
+inline std::string to_text(const ByCount& own) { return to_text(own.records); }
+inline void from_text(std::string_view text, BySum& out) { from_text(text, out.amount); }
+inline std::string to_text(const BySum& own) { return to_text(own.amount); }
+inline void from_text(std::string_view text, ByValue& out) { from_text(text, out.amount); }
+inline std::string to_text(const ByValue& own) { return to_text(own.amount); }
+
+template <>
+inline constexpr bool takes_whole_numbers<EqualBuckets> = true;
+template <>
+inline constexpr bool takes_whole_numbers<ByCount> = true;
+
+/// What closes a bucket: one of these; nothing stands for none given.
+using Bucketing = std::variant<std::monostate, Every, EqualBuckets, ByCount, BySum, ByValue>;
+
 struct Resample {
   static constexpr std::string_view name = "resample";
   static constexpr std::string_view help = "regular buckets";
   static constexpr std::string_view example =
       "resample tide_gauge.csv --tolerate 1% --every 15min --take 'level=mean(level_m)'";
-  /// Those that its takes may be.
-  static std::span<const Stat> statistics();
+  static constexpr TakenBy takes = TakenBy::buckets;
   static constexpr Inputs inputs{1, Inputs::any};
 
   enum class RowAt { start, middle, end };
@@ -69,11 +110,10 @@ struct Resample {
   enum class Empty { keep, skip };
   enum class Partial { keep, drop, mark };
 
-  std::optional<Every> every{};             ///< the length of a bucket
-  std::optional<std::int64_t> buckets{};    ///< or: so many equal ones over the span of all strands
-  std::optional<std::int64_t> by_count{};   ///< or: so many records in each
-  std::optional<Amount> by_sum{};           ///< or: as many records as bring a column's sum to this
-  std::optional<Amount> by_value{};         ///< or: by the value of a column; see profile()
+  static constexpr std::string_view ways =
+      "resample takes one of --every PERIOD, --buckets N, --by-count N, --by-sum and --by-value";
+
+  Bucketing every{};                        ///< what closes a bucket: 15min, ByCount{500}
   std::vector<Take> take{};                 ///< empty: the mean of every numeric column
   std::optional<Moment> anchor{};           ///< an edge of the grid
   std::optional<WeekStart> week_starts{};   ///< unset: Monday
@@ -105,14 +145,15 @@ constexpr auto enum_words(Resample::Partial) {
 
 template <typename Visitor, OptionsOf<Resample> O>
 void fields(Visitor&& visit, O& o) {
-  visit("every", o.every, "PERIOD",
+  visit("every", way<Every>(o.every, Resample::ways), "PERIOD",
         "the length of a bucket, like 15min, 1h or 1d; several, like 1year,1quarter,1month: a "
         "column level");
-  visit("buckets", o.buckets, "N", "or: so many equal buckets over the span of all strands");
-  visit("by-count", o.by_count, "N", "or: buckets of so many records");
-  visit("by-sum", o.by_sum, "COLUMN:SUM",
+  visit("buckets", way<EqualBuckets>(o.every, Resample::ways), "N",
+        "or: so many equal buckets over the span of all strands");
+  visit("by-count", way<ByCount>(o.every, Resample::ways), "N", "or: buckets of so many records");
+  visit("by-sum", way<BySum>(o.every, Resample::ways), "COLUMN:SUM",
         "or: a bucket closes with the record that brings the column's sum to this");
-  visit("by-value", o.by_value, "COLUMN:SIZE",
+  visit("by-value", way<ByValue>(o.every, Resample::ways), "COLUMN:SIZE",
         "or: buckets of a column's values; rows go by value, not by time");
   visit("take", o.take, "TAKES", "statistics, like mean(level_m); unset: mean");
   visit("anchor", o.anchor, "T", "an edge of the grid");
@@ -161,7 +202,9 @@ std::optional<std::vector<std::string>> columns_needed(const Resample& options,
                                                        std::string_view source);
 
 /// Whether a table comes of it: buckets of values have no time.
-inline bool makes_table(const Resample& options) { return options.by_value.has_value(); }
+inline bool makes_table(const Resample& options) {
+  return std::holds_alternative<ByValue>(options.every);
+}
 
 /// Ahead by the bucket when its row is at its start: then the row at t holds later readings. An
 /// empty bucket is kept because later records come, so under Empty::keep the whole strand lies

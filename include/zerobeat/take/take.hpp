@@ -17,70 +17,9 @@
 #include <vector>
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/table/table.hpp>
+#include <zerobeat/take/statistic.hpp>
 
 namespace zerobeat {
-
-enum class Stat {
-  count,
-  sum,
-  mean,
-  min,
-  max,
-  first,
-  last,
-  range,
-  median,
-  std,
-  var,
-  distinct,
-  mode,
-  missing,
-  quantile,
-  wmean,
-  twmean,
-  integral,
-  ohlc,
-  time_of_min,
-  time_of_max,
-  first_time,
-  last_time,
-  skewness,
-  kurtosis,
-  mad,
-  slope,
-  duration,
-  up,
-  down,
-  at,
-  lag,
-  lead,
-  diff,
-  change,
-  log_return,
-  rate,
-  cumsum,
-  own,  ///< a function of the program's; it has no text
-};
-
-/// The words of all statistics that have a text: all but own.
-constexpr auto enum_words(Stat) {
-  return std::array<std::string_view, 38>{
-      "count",      "sum",       "mean",     "min",      "max",      "first",       "last",
-      "range",      "median",    "std",      "var",      "distinct", "mode",        "missing",
-      "quantile",   "wmean",     "twmean",   "integral", "ohlc",     "time_of_min", "time_of_max",
-      "first_time", "last_time", "skewness", "kurtosis", "mad",      "slope",       "duration",
-      "up",         "down",      "at",       "lag",      "lead",     "diff",        "change",
-      "log_return", "rate",      "cumsum"};
-}
-
-/// As for other enums; "own" for a function of the program's.
-inline std::string to_text(Stat stat) {
-  return stat == Stat::own ? "own" : std::string(enum_words(stat)[static_cast<std::size_t>(stat)]);
-}
-
-constexpr std::string_view word(Stat stat) {
-  return stat == Stat::own ? "own" : enum_words(stat)[static_cast<std::size_t>(stat)];
-}
 
 /// What is between two readings: the earlier one until the later, or a line from one to the other.
 enum class Joining { step, linear };
@@ -199,10 +138,10 @@ std::string to_text(const std::vector<Take>& takes);
 /// The takes of `takes` over the columns of `table`: those of every numeric column written out,
 /// columns looked up. `otherwise` stands for no takes. Throws Error when a column is absent, a
 /// statistic does not go with its type, two results would have one name or one the name of
-/// `time_name` or `key_name`, or a statistic is not in `allowed`, which `step` names.
+/// `time_name` or `key_name`, or `step`, one of the steps `by`, does not have a statistic.
 std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& table, Stat otherwise,
-                                std::span<const Stat> allowed, std::string_view step,
-                                const std::string& time_name, const std::string& key_name);
+                                TakenBy by, std::string_view step, const std::string& time_name,
+                                const std::string& key_name);
 
 /// Those of the takes that are of a timeline of that name, their source left out.
 std::vector<Take> takes_of(const std::vector<Take>& takes, std::string_view source);

@@ -17,8 +17,7 @@ struct Lag {
   static constexpr std::string_view name = "lag";
   static constexpr std::string_view help = "shifts, and changes against them";
   static constexpr std::string_view example = "lag landings.csv --by 1 --take 'change(landed_kg)'";
-  /// Those that its takes may be.
-  static std::span<const Stat> statistics();
+  static constexpr TakenBy takes = TakenBy::lags;
 
   Extent by = 1;             ///< how far back (ahead): records, or a period
   std::vector<Take> take{};  ///< empty: the lag of every numeric column

@@ -20,8 +20,7 @@ struct Roll {
   static constexpr std::string_view help = "statistics of a window that moves along";
   static constexpr std::string_view example =
       "roll tide_gauge.csv --tolerate 1% --window 2h --take 'mean(level_m)'";
-  /// Those that its takes may be.
-  static std::span<const Stat> statistics();
+  static constexpr TakenBy takes = TakenBy::windows;
 
   Extent window{};           ///< a period, or a number of records; only cumsum() needs none
   std::vector<Take> take{};  ///< empty: the mean of every numeric column
