@@ -15,9 +15,19 @@ namespace {
 
 using namespace detail;
 
+void add_stuck_readings(const std::string& name, const ReadingRuns& runs, Noticed& noticed,
+                        std::string& example) {
+  const auto stuck = runs.stuck();
+  if (stuck.runs == 0) return;
+  if (example.empty()) {
+    example = fmt::format("{} for {} readings on end", name, grouped(stuck.longest));
+  }
+  noticed.add(stuck.first_row, stuck.readings);
+}
+
 /// A column that was kept, judged strand by strand in order of arrival.
 ColumnSeen look_at_column(const std::string& name, const Column& column, const RecordOrder& order,
-                          std::vector<ReadingRuns>& runs) {
+                          Noticed& stuck, std::string& example) {
   ColumnSeen out;
   out.name = name;
   out.type = column.type();
@@ -33,7 +43,7 @@ ColumnSeen look_at_column(const std::string& name, const Column& column, const R
         high = std::max(high.value_or(values[row]), values[row]);
         own.add(static_cast<double>(values[row]), static_cast<std::int64_t>(row));
       }
-      runs.push_back(std::move(own));
+      add_stuck_readings(name, own, stuck, example);
     }
   };
   if (column.type() == Column::Type::number) {
@@ -155,38 +165,65 @@ std::int64_t count_same_again(const Records& records, const RecordOrder& order) 
   return same;
 }
 
+/// A name without spaces, in small letters.
+std::string plain(std::string_view name) {
+  std::string out;
+  for (const char c : name) {
+    if (c != ' ' && c != '\t') {
+      out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    }
+  }
+  return out;
+}
+
+/// Of plain(name) (FNV-1a: Fowler, Noll, Vo 1991).
+std::uint64_t hash_of_plain(std::string_view name) {
+  std::uint64_t hash = 0xcbf29ce484222325;
+  for (const char c : name) {
+    if (c == ' ' || c == '\t') continue;
+    hash ^= static_cast<std::uint64_t>(std::tolower(static_cast<unsigned char>(c)));
+    hash *= 0x100000001b3;
+  }
+  return hash;
+}
+
 void add_key_spelling(const Records& records, Findings& findings) {
   if (!records.keys) return;
   const auto& names = records.keys->dictionary();
   const auto codes = records.keys->codes();
   std::vector<std::int64_t> uses(names.size());
   for (const auto code : codes) ++uses[static_cast<std::size_t>(code)];
-  std::unordered_map<std::string, std::vector<std::size_t>> alike;
-  alike.reserve(names.size());
+  // Names that are alike have one hash; only where several do are they looked at as texts.
+  std::vector<std::pair<std::uint64_t, std::size_t>> by_hash;
+  by_hash.reserve(names.size());
   for (std::size_t i = 0; i < names.size(); ++i) {
-    if (uses[i] == 0) continue;
-    std::string plain;
-    for (const char c : names[i]) {
-      if (c != ' ' && c != '\t')
-        plain += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    }
-    alike[plain].push_back(i);
+    if (uses[i] > 0) by_hash.emplace_back(hash_of_plain(names[i]), i);
   }
+  std::ranges::sort(by_hash);
   Noticed noticed;
   std::string example;
   std::vector<bool> odd(names.size());
   std::size_t first_odd = names.size();
-  for (const auto& [plain, keys] : alike) {
-    if (keys.size() < 2) continue;
-    const std::size_t usual =
-        *std::ranges::max_element(keys, {}, [&](std::size_t k) { return uses[k]; });
-    for (const std::size_t key : keys) {
-      if (key == usual) continue;
-      odd[key] = true;
-      if (key >= first_odd) continue;
-      first_odd = key;
-      example = fmt::format("\"{}\" beside \"{}\"", printable(names[key]), printable(names[usual]));
+  for (std::size_t from = 0; from < by_hash.size();) {
+    std::size_t until = from + 1;
+    while (until < by_hash.size() && by_hash[until].first == by_hash[from].first) ++until;
+    std::map<std::string, std::vector<std::size_t>> alike;
+    for (std::size_t i = from; until - from > 1 && i < until; ++i) {
+      alike[plain(names[by_hash[i].second])].push_back(by_hash[i].second);
     }
+    for (const auto& [text, keys] : alike) {
+      const std::size_t usual =
+          *std::ranges::max_element(keys, {}, [&](std::size_t k) { return uses[k]; });
+      for (const std::size_t key : keys) {
+        if (key == usual) continue;
+        odd[key] = true;
+        if (key >= first_odd) continue;
+        first_odd = key;
+        example =
+            fmt::format("\"{}\" beside \"{}\"", printable(names[key]), printable(names[usual]));
+      }
+    }
+    from = until;
   }
   if (example.empty()) return;
   for (std::size_t row = 0; row < codes.size(); ++row) {
@@ -198,57 +235,47 @@ void add_key_spelling(const Records& records, Findings& findings) {
                            example));
 }
 
-/// Adds up what strands noticed.
-void add_up(Noticed& all, const Noticed& own) {
-  all.count += own.count;
-  all.first_row = std::min(all.first_row, own.first_row);
+/// Strands are looked at block by block, so that how does not depend on the number of threads, and
+/// what each has noticed is added up at once.
+ClockFindings look_at_strands(const Records& records, const RecordOrder& order,
+                              const JudgeOptions& options, std::vector<StrandJudgement>& judged) {
+  constexpr std::size_t block = 1 << 10;
+  const auto rounds = round_instants(records.time.zone);
+  judged.resize(order.strands.size());
+  std::vector<ClockFindings> blocks((judged.size() + block - 1) / block);
+  tbb::parallel_for(std::size_t{0}, blocks.size(), [&](std::size_t b) {
+    const std::size_t from = b * block, until = std::min(judged.size(), from + block);
+    std::vector<StrandFindings> own(until - from);
+    tbb::parallel_for(from, until, [&](std::size_t s) {
+      own[s - from] = look_at_strand(records, order, order.strands[s], options, rounds);
+    });
+    for (std::size_t s = from; s < until; ++s) {
+      judged[s] = own[s - from].judgement;
+      blocks[b].add(std::move(own[s - from]));
+    }
+  });
+  ClockFindings all;
+  for (ClockFindings& own : blocks) all.append(std::move(own));
+  return all;
 }
 
-void add_clock_findings(const Records& records, const RecordOrder& order,
-                        const std::vector<StrandFindings>& strands, const Judgement& judgement,
-                        const JudgeOptions& options, Findings& findings) {
-  Noticed late, duplicates, gaps, off, changes, jumps, stuck, round, future;
-  double most_late = 0;
-  std::string round_example;
-  RateChange change;
-  ClockJump jump;
-  for (const auto& strand : strands) {
-    add_up(late, strand.lateness.late);
-    most_late = std::max(most_late, strand.judgement.most_late_s);
-    if (strand.steps.duplicates > 0) {
-      duplicates.add(strand.steps.first_duplicate_row, strand.steps.duplicates);
-    }
-    for (const Gap& gap : strand.steps.gaps) gaps.add(gap.row);
-    if (strand.steps.off * 2 > strand.judgement.records - 1) {
-      off.add(strand.steps.first_off_row, strand.steps.off);
-    }
-    for (const auto& own : strand.rate_changes) {
-      if (own.row < changes.first_row) change = own;
-      changes.add(own.row);
-    }
-    for (const auto& own : strand.jumps) {
-      if (own.row < jumps.first_row) jump = own;
-      jumps.add(own.row);
-    }
-    add_up(stuck, strand.stuck);
-    add_up(round, strand.round);
-    add_up(future, strand.future);
-    if (round_example.empty()) round_example = strand.round_example;
-  }
-  findings.add("out-of-order", late,
+void add_clock_findings(const Records& records, const RecordOrder& order, const ClockFindings& all,
+                        const Judgement& judgement, const JudgeOptions& options,
+                        Findings& findings) {
+  findings.add("out-of-order", all.late,
                fmt::format("records that arrived after later ones, up to {} late; settle puts them "
                            "in order",
-                           length_text(most_late)));
-  if (duplicates.count > 0) {
+                           length_text(all.most_late)));
+  if (all.duplicates.count > 0) {
     const std::int64_t same = count_same_again(records, order);
-    const std::string which = records.source->text.empty() ? "whose text is not at hand"
-                              : same == duplicates.count   ? "all of them the same record again"
-                              : same == 0
-                                  ? "none of them the same record again"
-                                  : fmt::format("{} the same record again, {} with other readings",
-                                                grouped(same), grouped(duplicates.count - same));
+    const std::string which =
+        records.source->text.empty()   ? "whose text is not at hand"
+        : same == all.duplicates.count ? "all of them the same record again"
+        : same == 0                    ? "none of them the same record again"
+                    : fmt::format("{} the same record again, {} with other readings", grouped(same),
+                                  grouped(all.duplicates.count - same));
     findings.add(
-        "duplicate-times", duplicates,
+        "duplicate-times", all.duplicates,
         fmt::format(
             "records of a time already seen in their strand, {}; see settle "
             "--duplicates{}",
@@ -256,21 +283,22 @@ void add_clock_findings(const Records& records, const RecordOrder& order,
             records.key_name.empty() ? ", or name the column that tells series apart: --key" : ""));
   }
   const GapProfile& profile = judgement.gap_profile;
-  findings.add("gap", gaps,
+  findings.add("gap", all.gaps,
                fmt::format("steps longer than {} typical ones, up to {}, {:.4g}% covered; resample "
                            "makes rows for them, which fill --max-gap then fills",
                            options.gap_factor, length_text(profile.longest_s),
                            std::floor(profile.covered * 1e4) / 100));
-  findings.add("jitter", off,
+  findings.add("jitter", all.off,
                "steps off the typical one by more than a hundredth; resample makes them regular");
-  findings.add(
-      "rate-change", changes,
-      fmt::format("changes of the typical step for good, first from {} to {}; judge each "
-                  "stretch by itself: --not-before, --not-after",
-                  length_text(in_seconds(change.before)), length_text(in_seconds(change.after))));
+  findings.add("rate-change", all.rate_changes,
+               fmt::format("changes of the typical step for good, first from {} to {}; judge each "
+                           "stretch by itself: --not-before, --not-after",
+                           length_text(in_seconds(all.first_change.before)),
+                           length_text(in_seconds(all.first_change.after))));
+  const ClockJump& jump = all.first_jump;
   const std::string jump_length = length_text(std::abs(in_seconds(jump.by)));
   findings.add(
-      "clock-jump", jumps,
+      "clock-jump", all.jumps,
       jump.records == 0
           ? fmt::format("jumps of the clock, first one back by {} for good; read what comes "
                         "before and after by itself: --not-before, --not-after",
@@ -278,14 +306,14 @@ void add_clock_findings(const Records& records, const RecordOrder& order,
           : fmt::format("jumps of the clock, first one {} by {} for {} records; they are "
                         "kept, in the order of their times; clip or leave them out",
                         jump.by < 0 ? "back" : "ahead", jump_length, grouped(jump.records)));
-  findings.add("stuck-clock", stuck,
+  findings.add("stuck-clock", all.stuck,
                "records of a clock that stood still, five or more of one time; their order is all "
                "that is known");
-  findings.add("round-instant", round,
+  findings.add("round-instant", all.round,
                fmt::format("times like {}, far from all others, where clocks start that were never "
                            "set; see --not-before",
-                           round_example));
-  findings.add("future-time", future, "times later than now; see --not-after");
+                           all.round_example));
+  findings.add("future-time", all.future, "times later than now; see --not-after");
 }
 
 /// How fine times are, and how many lie on whole seconds.
@@ -325,7 +353,7 @@ void look_at_digits(const Records& records, Judgement& out, Findings& findings) 
   Noticed whole;
   for (const Fineness& own : parts) {
     out.digits = std::max(out.digits, own.digits);
-    add_up(whole, own.whole_seconds);
+    whole.add(own.whole_seconds);
   }
   const auto all = static_cast<double>(times.size());
   const auto count = static_cast<double>(whole.count);
@@ -334,16 +362,6 @@ void look_at_digits(const Records& records, Judgement& out, Findings& findings) 
   findings.add("whole-second", whole,
                "times without a fraction among times with one; a second source, or a lost "
                "fraction?");
-}
-
-void add_stuck_readings(const std::string& name, const ReadingRuns& runs, Noticed& noticed,
-                        std::string& example) {
-  const auto stuck = runs.stuck();
-  if (stuck.runs == 0) return;
-  if (example.empty()) {
-    example = fmt::format("{} for {} readings on end", name, grouped(stuck.longest));
-  }
-  noticed.add(stuck.first_row, stuck.readings);
 }
 
 }  // namespace
@@ -373,14 +391,9 @@ Judgement judge(const Records& records, const JudgeOptions& options) {
   add_faults(*records.source, findings);
 
   const auto order = order_records(records);
-  std::vector<StrandFindings> strands(order.strands.size());
-  const auto rounds = round_instants(records.time.zone);
-  tbb::parallel_for(std::size_t{0}, strands.size(), [&](std::size_t i) {
-    strands[i] = look_at_strand(records, order, order.strands[i], options, rounds);
-  });
-  for (const auto& strand : strands) out.strands.push_back(strand.judgement);
-  out.gap_profile = profile_of(strands, records.time);
-  add_clock_findings(records, order, strands, out, options, findings);
+  const ClockFindings clocks = look_at_strands(records, order, options, out.strands);
+  out.gap_profile = profile_of(clocks, records.time);
+  add_clock_findings(records, order, clocks, out, options, findings);
   if (records.time.axis.is_instants()) look_at_digits(records, out, findings);
   add_key_spelling(records, findings);
 
@@ -391,10 +404,8 @@ Judgement judge(const Records& records, const JudgeOptions& options) {
     add_stuck_readings(seen.name, seen.runs, stuck, example);
   }
   for (std::size_t i = 0; i < records.values.columns().size(); ++i) {
-    std::vector<ReadingRuns> runs;
     const std::string& name = records.values.names()[i];
-    out.columns.push_back(look_at_column(name, records.values.columns()[i], order, runs));
-    for (const auto& own : runs) add_stuck_readings(name, own, stuck, example);
+    out.columns.push_back(look_at_column(name, records.values.columns()[i], order, stuck, example));
   }
   findings.add(
       "stuck-reading", stuck,

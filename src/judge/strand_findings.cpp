@@ -132,24 +132,68 @@ StrandFindings look_at_strand(const Records& records, const RecordOrder& order,
   return out;
 }
 
-GapProfile profile_of(const std::vector<StrandFindings>& strands, const TimeColumn& time) {
+void ClockFindings::add(StrandFindings&& strand) {
+  late.add(strand.lateness.late);
+  most_late = std::max(most_late, strand.judgement.most_late_s);
+  if (strand.steps.duplicates > 0) {
+    duplicates.add(strand.steps.first_duplicate_row, strand.steps.duplicates);
+  }
+  span += in_seconds(nanoseconds_between(strand.judgement.first, strand.judgement.last));
+  for (const Gap& gap : strand.steps.gaps) {
+    gaps.add(gap.row);
+    open += in_seconds(gap.length - strand.typical.count());
+    all_gaps.push_back(gap);
+  }
+  if (strand.steps.off * 2 > strand.judgement.records - 1) {
+    off.add(strand.steps.first_off_row, strand.steps.off);
+  }
+  for (const auto& own : strand.rate_changes) {
+    if (own.row < rate_changes.first_row) first_change = own;
+    rate_changes.add(own.row);
+  }
+  for (const auto& own : strand.jumps) {
+    if (own.row < jumps.first_row) first_jump = own;
+    jumps.add(own.row);
+  }
+  stuck.add(strand.stuck);
+  round.add(strand.round);
+  future.add(strand.future);
+  if (round_example.empty()) round_example = std::move(strand.round_example);
+}
+
+void ClockFindings::append(ClockFindings&& next) {
+  if (next.rate_changes.first_row < rate_changes.first_row) first_change = next.first_change;
+  if (next.jumps.first_row < jumps.first_row) first_jump = next.first_jump;
+  late.add(next.late);
+  duplicates.add(next.duplicates);
+  gaps.add(next.gaps);
+  off.add(next.off);
+  rate_changes.add(next.rate_changes);
+  jumps.add(next.jumps);
+  stuck.add(next.stuck);
+  round.add(next.round);
+  future.add(next.future);
+  most_late = std::max(most_late, next.most_late);
+  if (round_example.empty()) round_example = std::move(next.round_example);
+  all_gaps.insert(all_gaps.end(), next.all_gaps.begin(), next.all_gaps.end());
+  span += next.span;
+  open += next.open;
+}
+
+GapProfile profile_of(const ClockFindings& all, const TimeColumn& time) {
   GapProfile profile;
   std::vector<std::int64_t> lengths;
   std::map<std::chrono::year_month, std::array<std::int64_t, 24>> months;
-  double span = 0, open = 0, sum = 0;
-  for (const auto& strand : strands) {
-    span += in_seconds(nanoseconds_between(strand.judgement.first, strand.judgement.last));
-    for (const Gap& gap : strand.steps.gaps) {
-      lengths.push_back(gap.length);
-      sum += in_seconds(gap.length);
-      open += in_seconds(gap.length - strand.typical.count());
-      if (!time.axis.is_instants()) continue;
-      const auto local = time.zone.local_of(gap.from);
-      const auto day = std::chrono::floor<std::chrono::days>(local);
-      const std::chrono::year_month_day date(day);
-      const auto hour = std::chrono::floor<std::chrono::hours>(local - day).count();
-      ++months[date.year() / date.month()][static_cast<std::size_t>(hour)];
-    }
+  double sum = 0;
+  for (const Gap& gap : all.all_gaps) {
+    lengths.push_back(gap.length);
+    sum += in_seconds(gap.length);
+    if (!time.axis.is_instants()) continue;
+    const auto local = time.zone.local_of(gap.from);
+    const auto day = std::chrono::floor<std::chrono::days>(local);
+    const std::chrono::year_month_day date(day);
+    const auto hour = std::chrono::floor<std::chrono::hours>(local - day).count();
+    ++months[date.year() / date.month()][static_cast<std::size_t>(hour)];
   }
   if (lengths.empty()) return profile;
   std::ranges::sort(lengths);
@@ -159,7 +203,7 @@ GapProfile profile_of(const std::vector<StrandFindings>& strands, const TimeColu
   profile.longest_s = in_seconds(lengths.back());
   profile.mean_s = sum / static_cast<double>(n);
   profile.median_s = (in_seconds(lengths[(n - 1) / 2]) + in_seconds(lengths[n / 2])) / 2;
-  profile.covered = span > 0 ? std::max(0.0, 1 - open / span) : 1;
+  profile.covered = all.span > 0 ? std::max(0.0, 1 - all.open / all.span) : 1;
   for (const auto& [month, by_hour] : months) profile.months.push_back({month, by_hour});
   return profile;
 }

@@ -35,7 +35,21 @@ StrandFindings look_at_strand(const Records& records, const RecordOrder& order,
                               const Strand& strand, const JudgeOptions& options,
                               const RoundInstants& rounds);
 
+/// What was noticed of several strands, added up; parts put together in order are the same as one.
+struct ClockFindings {
+  Noticed late, duplicates, gaps, off, rate_changes, jumps, stuck, round, future;
+  double most_late = 0;
+  RateChange first_change;
+  ClockJump first_jump;
+  std::string round_example;
+  std::vector<Gap> all_gaps;
+  double span = 0, open = 0;  ///< seconds of the strands, and of those what gaps leave open
+
+  void add(StrandFindings&& strand);
+  void append(ClockFindings&& next);
+};
+
 /// The gaps of all strands, by month and hour of the zone's clocks.
-GapProfile profile_of(const std::vector<StrandFindings>& strands, const TimeColumn& time);
+GapProfile profile_of(const ClockFindings& all, const TimeColumn& time);
 
 }  // namespace zerobeat::detail

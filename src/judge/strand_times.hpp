@@ -50,6 +50,10 @@ struct Noticed {
     count += times;
     first_row = std::min(first_row, row);
   }
+  void add(const Noticed& other) {
+    count += other.count;
+    first_row = std::min(first_row, other.first_row);
+  }
 };
 
 /// A gap: from one record to the next.
