@@ -180,12 +180,13 @@ std::size_t find_time_column(const Samples& samples, const std::vector<std::stri
       if (count_reading(format, texts) * 2 >= texts.size()) return cell;
     }
   }
+  const bool comment = !names.empty() && names[0].starts_with('#');
   fail_input(
-      "{}: no column reads as times; there is {}. Name one with --time, and its format with "
+      "{}: no column reads as times; there is {}. {}Name one with --time, and its format with "
       "--time-format; records without times get them from zerobeat stamp; lines before the header "
-      "are passed over "
-      "with --skip-lines",
-      source.name, fmt::join(names, ", "));
+      "are passed over with --skip-lines",
+      source.name, fmt::join(names, ", "),
+      comment ? "Lines that begin with # are passed over with --comment '#'. " : "");
 }
 
 void find_time(FoundLayout& found, const ReadOptions& options, const MissingWords& missing_words,

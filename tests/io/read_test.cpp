@@ -3,6 +3,7 @@
 #include <tbb/task_arena.h>
 
 #include <cstdlib>
+#include <filesystem>
 #include <fstream>
 #include <zerobeat/io/limits.hpp>
 #include <zerobeat/io/read.hpp>
@@ -515,6 +516,40 @@ TEST_CASE("a file appears whole or not at all", "[write]") {
   std::remove(path.c_str());
   CHECK_THROWS_AS(Output("/nowhere/x.csv"), Error);
   CHECK_THROWS_AS(Output("/tmp"), Error);
+}
+
+TEST_CASE("files are put in place together, or put back", "[write]") {
+  namespace fs = std::filesystem;
+  const fs::path folder = "/tmp/zerobeat_together_" + std::to_string(getpid());
+  const auto text_of = [&](const char* name) {
+    std::string text;
+    std::ifstream(folder / name) >> text;
+    return text;
+  };
+  for (const bool becomes_folder : {false, true}) {
+    fs::create_directories(folder / "b");
+    std::ofstream(folder / "a.csv") << "old";
+    std::vector<Output> outputs;
+    for (const char* name : {"a.csv", "new.csv", "b/b.csv"}) {
+      outputs.emplace_back((folder / name).string());
+      outputs.back().write("new");
+    }
+    // Between writing and putting in place, the last one's place is taken away.
+    if (becomes_folder) {
+      fs::create_directories(folder / "b/b.csv/full");
+    } else {
+      fs::remove_all(folder / "b");
+    }
+    CHECK_THROWS_AS(commit_all(outputs), Error);
+    outputs.clear();
+    CHECK(text_of("a.csv") == "old");
+    CHECK(!fs::exists(folder / "new.csv"));
+    CHECK(fs::is_directory(folder / "b/b.csv/full") == becomes_folder);
+    std::size_t entries = 0;
+    for (const auto& entry : fs::directory_iterator(folder)) entries += entry.exists();
+    CHECK(entries == (becomes_folder ? 2 : 1));
+    fs::remove_all(folder);
+  }
 }
 
 }  // namespace zerobeat::testing

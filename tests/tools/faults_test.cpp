@@ -1,4 +1,5 @@
 #include <fmt/format.h>
+#include <sys/stat.h>
 
 #include "tools/tool.hpp"
 
@@ -176,6 +177,45 @@ TEST_CASE("wrong use ends with 2 and names what would be right", "[faults]") {
   CHECK(bench.run("").exit == 2);
   CHECK(bench.run("--help").exit == 0);
   CHECK(bench.run("fill --help").exit == 0);
+}
+
+TEST_CASE("a file whose shape was not told is met with the option that tells it", "[faults]") {
+  const Bench bench;
+  bench.put("head.csv", "# by hand\ntime,x\n2025-10-20T00:00:00Z,1\n");
+  CHECK_THAT(bench.run("settle head.csv").err, Catch::Contains("--comment '#'"));
+  CHECK(bench.run("settle head.csv --comment '#'").exit == 0);
+  bench.put("amid.csv", "time,x\n2025-10-20T00:00:00Z,1\n# by hand\n");
+  CHECK_THAT(bench.run("settle amid.csv").err, Catch::Contains("--comment '#'"));
+  bench.put("old.csv", "time,x\r2025-10-20T00:00:00Z,1\r2025-10-20T00:01:00Z,2\r");
+  CHECK(bench.run("settle old.csv").out ==
+        "time,x\n2025-10-20T00:00:00Z,1\n2025-10-20T00:01:00Z,2\n");
+  CHECK_THAT(bench.run("check old.csv").out, Catch::Contains("line-ends"));
+}
+
+TEST_CASE("a profile that would be too large is refused before it is made", "[faults]") {
+  const Bench bench;
+  std::string text = "time,key,x\n";
+  for (int i = 0; i < 100; ++i) text += fmt::format("2025-10-20T00:00:00Z,k{},1\n", i);
+  bench.put("keys.csv", text);
+  const Result result = bench.run("profile keys.csv --key key --by yearday,hour,minute -o o.csv");
+  CHECK(result.exit == 2);
+  CHECK_THAT(result.err, Catch::Contains("more than 40,000,000 rows"));
+  CHECK(!bench.has("o.csv"));
+}
+
+TEST_CASE("a plan that nests too deep is refused, and a pipe is not waited for", "[faults]") {
+  const Bench bench;
+  std::string deep = "a";
+  for (int i = 0; i < 50'000; ++i) deep += ".a";
+  bench.put("deep.toml", deep + " = 1\n");
+  const Result result = bench.run("run deep.toml");
+  CHECK(result.exit == 2);
+  CHECK_THAT(result.err, Catch::Contains("deep.toml:1") && Catch::Contains("64 parts"));
+  REQUIRE(mkfifo((bench.folder() / "pipe").c_str(), 0600) == 0);
+  bench.put("plan.toml", "[source.a]\nfile = \"pipe\"\n[output.a]\nfile = \"o.csv\"\n");
+  const Result explained = bench.run("explain plan.toml");
+  CHECK(explained.exit == 0);
+  CHECK_THAT(explained.out, Catch::Contains("not looked at: it is no regular file"));
 }
 
 TEST_CASE("a window larger than the data is no fault", "[faults]") {
