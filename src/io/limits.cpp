@@ -28,6 +28,9 @@ struct Hints {
 
 Hints hints_of(const SourceAccount& account) {
   Hints hints;
+  // A header that begins so was a comment, and all that follows has other cells.
+  hints.comments = account.text.starts_with('#') &&
+                   account.by_reason[static_cast<std::size_t>(Reason::field_count)] > 0;
   constexpr std::size_t looked_at = 1000;
   for (std::size_t i = 0; i < std::min(looked_at, account.faults.size()); ++i) {
     const std::string_view text =
