@@ -258,7 +258,13 @@ void commit_all(std::span<Output> outputs) {
         Output::File& file = *output.file_;
         if (file.direct) continue;
         const std::string& temporary = file.temporary.path();
-        if (access(file.target.c_str(), F_OK) != 0) {
+        struct stat now {};
+        const bool is_there = lstat(file.target.c_str(), &now) == 0;
+        if (is_there && S_ISDIR(now.st_mode)) {
+          errno = EISDIR;
+          file.fail("can't be put in its place");
+        }
+        if (!is_there) {
           if (std::rename(temporary.c_str(), file.target.c_str()) != 0) {
             file.fail("can't be put in its place");
           }

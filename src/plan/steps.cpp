@@ -3,7 +3,9 @@
 #include <zerobeat/align/resample_several.hpp>
 #include <zerobeat/align/reshape.hpp>
 #include <zerobeat/clean/clip.hpp>
+#include <zerobeat/clean/compute.hpp>
 #include <zerobeat/clean/fill.hpp>
+#include <zerobeat/clean/select.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/plan/step.hpp>
 #include <zerobeat/regular/profile.hpp>
@@ -15,9 +17,9 @@ namespace zerobeat {
 
 std::span<const StepKind> standard_steps() {
   static constexpr StepKind steps[] = {
-      step_kind<Settle>,  step_kind<Resample>, step_kind<Profile>, step_kind<Thin>,
-      step_kind<Reshape>, step_kind<Join>,     step_kind<Fill>,    step_kind<Clip>,
-      step_kind<Roll>,    step_kind<Lag>,
+      step_kind<Settle>,  step_kind<Select>, step_kind<Compute>, step_kind<Resample>,
+      step_kind<Profile>, step_kind<Thin>,   step_kind<Reshape>, step_kind<Join>,
+      step_kind<Fill>,    step_kind<Clip>,   step_kind<Roll>,    step_kind<Lag>,
   };
   return steps;
 }

@@ -3,7 +3,6 @@
 #include <algorithm>
 
 #include "base/trim.hpp"
-#include "time/civil_names.hpp"
 
 namespace zerobeat {
 
@@ -48,8 +47,6 @@ std::string to_text(const std::vector<Part>& parts) {
 
 namespace zerobeat::detail {
 
-using namespace std::chrono;
-
 PartRange range_of(Part::Kind kind) {
   switch (kind) {
     case Part::Kind::minute:
@@ -75,47 +72,26 @@ PartRange range_of(Part::Kind kind) {
   return {0, -1};
 }
 
-void PartReader::go_to(Instant t) {
-  const sys_seconds whole = floor<seconds>(t);
-  if (whole < stretch_.from || whole >= stretch_.until) stretch_ = zone_.offset_stretch(whole);
-  const local_seconds local((whole + stretch_.offset).time_since_epoch());
-  const local_days day = floor<days>(local);
-  second_of_day_ = (local - day).count();
-  if (day != day_) read_day(day);
-}
-
-void PartReader::read_day(local_days day) {
-  day_ = day;
-  const year_month_day date(day);
-  year_ = static_cast<int>(date.year());
-  month_ = static_cast<unsigned>(date.month());
-  day_of_month_ = static_cast<unsigned>(date.day());
-  yearday_ = (day - local_days(date.year() / January / 1)).count() + 1;
-  const int from_monday = static_cast<int>(weekday(day).iso_encoding()) - 1;
-  weekday_ = (from_monday - static_cast<int>(week_starts_) + 7) % 7;
-  week_ = detail::iso_week_of(day).week;
-}
-
 std::int64_t PartReader::number(Part::Kind kind) const {
   switch (kind) {
     case Part::Kind::minute:
-      return second_of_day_ / 60 % 60;
+      return civil_.minute();
     case Part::Kind::hour:
-      return second_of_day_ / 3600;
+      return civil_.hour();
     case Part::Kind::day:
-      return day_of_month_;
+      return civil_.day();
     case Part::Kind::weekday:
-      return weekday_;
+      return (civil_.weekday() + 6 - static_cast<std::int64_t>(week_starts_)) % 7;
     case Part::Kind::yearday:
-      return yearday_;
+      return civil_.yearday();
     case Part::Kind::week:
-      return week_;
+      return civil_.week();
     case Part::Kind::month:
-      return month_;
+      return civil_.month();
     case Part::Kind::quarter:
-      return (month_ - 1) / 3 + 1;
+      return (civil_.month() - 1) / 3 + 1;
     case Part::Kind::year:
-      return year_;
+      return civil_.year();
     case Part::Kind::value:
       break;
   }

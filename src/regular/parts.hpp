@@ -2,9 +2,10 @@
 
 #pragma once
 
-#include <chrono>
 #include <cstdint>
 #include <zerobeat/regular/profile.hpp>
+
+#include "time/civil_reader.hpp"
 
 namespace zerobeat::detail {
 
@@ -21,22 +22,16 @@ PartRange range_of(Part::Kind kind);
 /// Parts of instants, in a zone. Remembers where it was: cheap for instants in order.
 class PartReader {
  public:
-  PartReader(const Zone& zone, WeekStart week_starts) : zone_(zone), week_starts_(week_starts) {}
+  PartReader(const Zone& zone, WeekStart week_starts) : civil_(zone), week_starts_(week_starts) {}
 
   /// Goes to an instant.
-  void go_to(Instant t);
+  void go_to(Instant t) { civil_.go_to(t); }
   /// The number of its part; weekdays count from the first of the week, 0 on.
   std::int64_t number(Part::Kind kind) const;
 
  private:
-  void read_day(std::chrono::local_days day);
-
-  Zone zone_;
+  CivilReader civil_;
   WeekStart week_starts_;
-  Zone::OffsetStretch stretch_{};
-  std::chrono::local_days day_{std::chrono::days(-1'000'000'000)};
-  std::int64_t second_of_day_ = 0;
-  std::int64_t year_ = 0, month_ = 0, day_of_month_ = 0, weekday_ = 0, yearday_ = 0, week_ = 0;
 };
 
 }  // namespace zerobeat::detail

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <bit>
 #include <stdexcept>
 #include <unordered_map>
@@ -106,6 +107,66 @@ Column Column::gather(std::span<const std::int64_t> rows) const {
     }
   }
   return booleans(std::move(bits), rows.size(), validity.take());
+}
+
+namespace {
+
+std::size_t rows_of(std::span<const RowStretch> stretches) {
+  std::size_t rows = 0;
+  for (const RowStretch& own : stretches) rows += own.size();
+  return rows;
+}
+
+template <typename T>
+Buffer<T> gather_stretches(std::span<const T> values, std::span<const RowStretch> stretches) {
+  Buffer<T> out(rows_of(stretches));
+  T* at = out.data();
+  for (const RowStretch& own : stretches) {
+    at = std::copy(values.begin() + static_cast<std::ptrdiff_t>(own.begin),
+                   values.begin() + static_cast<std::ptrdiff_t>(own.end), at);
+  }
+  return out;
+}
+
+/// Bits of the stretches, packed.
+Buffer<std::uint64_t> gather_bits(const std::uint64_t* bits,
+                                  std::span<const RowStretch> stretches) {
+  Buffer<std::uint64_t> out((rows_of(stretches) + 63) / 64, 0);
+  std::size_t at = 0;
+  for (const RowStretch& own : stretches) {
+    for (std::size_t i = own.begin; i < own.end;) {
+      // As many as lie in one word on both sides.
+      const std::size_t n =
+          std::min({own.end - i, std::size_t{64} - i % 64, std::size_t{64} - at % 64});
+      const std::uint64_t mask = n == 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << n) - 1;
+      out[at / 64] |= (bits[i / 64] >> (i % 64) & mask) << (at % 64);
+      at += n;
+      i += n;
+    }
+  }
+  return out;
+}
+
+}  // namespace
+
+Column Column::gather(std::span<const RowStretch> stretches) const {
+  if (stretches.size() == 1 && stretches[0] == RowStretch{0, size_}) return *this;
+  Validity validity;
+  const std::size_t rows = rows_of(stretches);
+  if (!validity_.all()) validity = Validity(gather_bits(validity_.bits(), stretches), rows);
+  switch (type_) {
+    case Type::number:
+      return numbers(gather_stretches(numbers(), stretches), std::move(validity));
+    case Type::integer:
+      return integers(gather_stretches(integers(), stretches), std::move(validity));
+    case Type::time:
+      return times(gather_stretches(times(), stretches), std::move(validity));
+    case Type::text:
+      return text(gather_stretches(codes(), stretches), dictionary_, std::move(validity));
+    case Type::boolean:
+      break;
+  }
+  return booleans(gather_bits(boolean_bits(), stretches), rows, std::move(validity));
 }
 
 bool operator==(const Column& a, const Column& b) {

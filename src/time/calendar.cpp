@@ -5,6 +5,7 @@
 #include <zerobeat/time/calendar.hpp>
 
 #include "base/floor_divide.hpp"
+#include "time/weekday_word.hpp"
 
 namespace zerobeat {
 
@@ -21,16 +22,26 @@ std::size_t weekday_of(local_days day) { return std::chrono::weekday(day).c_enco
 
 }  // namespace
 
+namespace detail {
+
+std::size_t weekday_from(std::string_view word) {
+  const auto at = std::ranges::find(weekday_words, word);
+  if (at == weekday_words.end()) {
+    const std::vector<std::string> candidates(weekday_words.begin(), weekday_words.end());
+    fail_usage("\"{}\" is not a weekday{}", word, did_you_mean(word, candidates));
+  }
+  return static_cast<std::size_t>(at - weekday_words.begin());
+}
+
+std::string_view weekday_word(std::size_t day) { return weekday_words[day]; }
+
+}  // namespace detail
+
 void from_text(std::string_view text, Weekend& out) {
   out.days.reset();
   if (text == "none") return;
   for (const auto& word : split_commas(text)) {
-    const auto at = std::ranges::find(weekday_words, word);
-    if (at == weekday_words.end()) {
-      const std::vector<std::string> candidates(weekday_words.begin(), weekday_words.end());
-      fail_usage("\"{}\" is not a weekday{}", word, did_you_mean(word, candidates));
-    }
-    out.days.set(static_cast<std::size_t>(at - weekday_words.begin()));
+    out.days.set(detail::weekday_from(word));
   }
   if (out.days.all()) fail_usage("\"{}\": a weekend of seven days leaves none to work on", text);
 }

@@ -14,8 +14,8 @@ namespace {
 
 using namespace std::chrono;
 using Kind = TimeForm::Kind;
-using detail::IsoWeek;
 using detail::iso_week_of;
+using detail::IsoWeek;
 using detail::month_names;
 using detail::short_name;
 using detail::weekday_names;

@@ -29,6 +29,13 @@ const std::vector<Case>& cases() {
   static const std::vector<Case> all{
       {"settle", {}},
       {"settle", {{"duplicates", "mean"}}},
+      {"select", {{"where", "level > 1 or kg = 7"}}},
+      {"select", {{"where", "level > level@first"}}},
+      {"select", {{"hours", "00:00-06:00"}, {"columns", "kg"}}},
+      {"select", {{"first", "3h"}}},
+      {"select", {{"last", "3h"}}},
+      {"compute", {{"set", "a=level*2+kg,b=coalesce(a,row())"}}},
+      {"compute", {{"set", "a=kg/level@last"}, {"only", "true"}}},
       {"resample", {{"every", "7min"}}},
       {"resample", {{"every", "7min"}, {"empty", "skip"}}},
       {"resample", {{"every", "7min"}, {"empty", "skip"}, {"row-at", "end"}}},

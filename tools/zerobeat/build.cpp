@@ -56,7 +56,7 @@ void set_options(std::vector<BoundOption> options, const ChainPart& part,
     Values values = given->second;
     if (option.type != OptionType::list) {
       if (values.size() > 1) refuse_twice(part.command, option.name, values, {});
-    } else {
+    } else if (!option.repeats) {
       refuse_twice(part.command, option.name, values, names);
       // What is for all comes first: a name holds for what follows it.
       std::stable_partition(values.begin(), values.end(), [&](const std::string& value) {

@@ -70,6 +70,10 @@ inline constexpr bool takes_whole_numbers = std::is_integral_v<T> && !std::is_sa
 template <typename T>
 inline constexpr bool takes_lists = false;
 
+/// Whether an option of this type may be given again for more.
+template <typename T>
+inline constexpr bool may_repeat = false;
+
 /// One of several ways to do a thing, each an option of its own: an alternative of a variant whose
 /// first is std::monostate, as `fields` gives it to its visitor. `ways` names them all; a second
 /// one is refused with it.
@@ -217,6 +221,7 @@ struct BoundOption {
   std::string help{};
   OptionType type = OptionType::text;
   FileRole role = FileRole::none;
+  bool repeats = false;           ///< may be given again, for more
   std::shared_ptr<void> field{};  ///< not owned, but for a proxy
   void (*read)(void* field, std::string_view text) = nullptr;
   std::string (*write)(const void* field) = nullptr;
@@ -244,7 +249,7 @@ struct OptionGatherer {
     }
     into.push_back(
         {name, std::move(value_name), help, OptionTraits<Value>::type, OptionTraits<Value>::role,
-         std::move(at),
+         may_repeat<Value>, std::move(at),
          [](void* own, std::string_view text) { from_text(text, *static_cast<Value*>(own)); },
          [](const void* own) { return to_text(*static_cast<const Value*>(own)); }});
   }

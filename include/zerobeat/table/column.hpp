@@ -63,6 +63,14 @@ class ValidityBuilder {
   Buffer<std::uint64_t> words_;
 };
 
+/// Rows one after the other: [begin, end).
+struct RowStretch {
+  std::size_t begin = 0, end = 0;
+
+  std::size_t size() const { return end - begin; }
+  friend bool operator==(const RowStretch&, const RowStretch&) = default;
+};
+
 class Column {
  public:
   enum class Type { number, integer, boolean, text, time };
@@ -100,6 +108,11 @@ class Column {
     if (type_ != Type::boolean) fail_type(Type::boolean);
     return (static_cast<const std::uint64_t*>(data_)[i / 64] >> (i % 64) & 1) != 0;
   }
+  /// The booleans as bits, least significant first.
+  const std::uint64_t* boolean_bits() const {
+    if (type_ != Type::boolean) fail_type(Type::boolean);
+    return static_cast<const std::uint64_t*>(data_);
+  }
   /// The text of reading `i`, which is not missing.
   const std::string& text(std::size_t i) const {
     return dictionary()[static_cast<std::size_t>(codes()[i])];
@@ -111,6 +124,9 @@ class Column {
 
   /// The column with reading i taken from row rows[i]; -1 is missing. Cost: one pass.
   Column gather(std::span<const std::int64_t> rows) const;
+  /// The column with the rows of these stretches, one after the other; the column itself when that
+  /// is all of it. Cost: a copy of what is kept.
+  Column gather(std::span<const RowStretch> stretches) const;
 
   /// True when both hold the same type, the same readings and the same missing ones.
   friend bool operator==(const Column& a, const Column& b);

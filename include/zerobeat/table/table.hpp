@@ -42,6 +42,8 @@ class Table {
 
   /// Every column with row i taken from rows[i]; -1 is missing.
   Table gather(std::span<const std::int64_t> rows) const;
+  /// Every column with the rows of these stretches, one after the other.
+  Table gather(std::span<const RowStretch> stretches) const;
 
  private:
   std::size_t rows_ = 0;

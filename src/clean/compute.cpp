@@ -1,0 +1,69 @@
+#include <algorithm>
+#include <zerobeat/base/text.hpp>
+#include <zerobeat/clean/compute.hpp>
+
+#include "expression/program.hpp"
+
+namespace zerobeat {
+
+Timeline compute(const Timeline& timeline, const Compute& options) {
+  StepTimer timer("compute", describe_options(options), timeline);
+  if (options.set.empty()) {
+    fail_usage("compute takes --set NAME=EXPRESSION, like --set level_ft=level_m*3.2808");
+  }
+  Timeline::Parts parts = timeline.parts();
+  for (const Assignment& own : options.set) {
+    if (own.name == timeline.time_name() ||
+        (timeline.has_key() && own.name == timeline.key_name())) {
+      fail_usage("--set {}: that is the name of the {}; give the column another", shown(own.name),
+                 own.name == timeline.time_name() ? "time" : "key");
+    }
+    Evaluated made;
+    try {
+      made = detail::evaluate_over(own.value, timeline, parts.values);
+    } catch (const Error& error) {
+      fail_usage("--set {}: {}", shown(own.name), error.what());
+    }
+    if (const auto place = parts.values.find(own.name)) {
+      parts.values.replace(*place, std::move(made.column));
+    } else {
+      parts.values.add(own.name, std::move(made.column));
+    }
+    if (made.not_finite > 0) {
+      timer.note(fmt::format("{}: {} results are not finite, and missing", shown(own.name),
+                             grouped(made.not_finite)));
+    }
+  }
+  if (options.only) {
+    Table kept(timeline.rows());
+    for (const Assignment& own : options.set) {
+      if (!kept.find(own.name)) kept.add(own.name, parts.values.column(own.name));
+    }
+    parts.values = std::move(kept);
+  }
+  return timer.finish(std::move(parts));
+}
+
+std::optional<std::vector<std::string>> columns_needed(const Compute& options, std::string_view) {
+  if (!options.only) return std::nullopt;
+  std::vector<std::string> needed, made;
+  for (const Assignment& own : options.set) {
+    for (auto& name : own.value.columns()) {
+      if (std::ranges::find(made, name) == made.end()) needed.push_back(std::move(name));
+    }
+    made.push_back(own.name);
+  }
+  return needed;
+}
+
+Reach reach(const Compute& options) {
+  Reach all;
+  for (const Assignment& own : options.set) {
+    const Reach one = own.value.reach();
+    if (one.back != ReachSide::none()) all.back = one.back;
+    if (one.ahead != ReachSide::none()) all.ahead = one.ahead;
+  }
+  return all;
+}
+
+}  // namespace zerobeat

@@ -1,0 +1,372 @@
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <limits>
+#include <unordered_map>
+#include <zerobeat/base/text.hpp>
+#include <zerobeat/clean/select.hpp>
+#include <zerobeat/time/moment.hpp>
+#include <zerobeat/time/timestamp.hpp>
+
+#include "base/trim.hpp"
+#include "time/civil_reader.hpp"
+#include "time/wide_instant.hpp"
+
+namespace zerobeat {
+
+namespace {
+
+/// The options that leave rows out, in the order in which they are asked.
+enum class Why { between, first, last, keys, hours, weekdays, months, working, where };
+constexpr std::array<std::string_view, 9> why_words{
+    "between", "first", "last", "keys", "hours", "weekdays", "months", "working", "where"};
+using LeftOut = std::array<std::int64_t, why_words.size()>;
+
+/// The instants that remain, both inclusive: so both ends of all time are among them.
+struct Limits {
+  Instant from = Instant::min(), until = Instant::max();
+  bool none = false;
+};
+
+/// The instant before which a range ends as the last one within it.
+void end_before(Limits& limits, Instant end) {
+  if (end == Instant::min()) {
+    limits.none = true;
+  } else {
+    limits.until = std::min(limits.until, end - Nanoseconds(1));
+  }
+}
+
+Instant moment_on(const Axis& axis, const Zone& zone, const std::string& text) {
+  if (axis.is_instants()) return Moment(text).in(zone);
+  const auto read = read_elapsed(text, *axis.elapsed);
+  if (!read) {
+    fail_usage("--between: \"{}\" is not a number; the times here are {}", shown(text),
+               to_text(axis));
+  }
+  return *read;
+}
+
+/// One range of time after the other; each of them says what it leaves out.
+struct Ranges {
+  std::array<Limits, 3> all{};  ///< of between, first and last
+  std::array<bool, 3> given{};
+};
+
+Ranges ranges_of(const Timeline& timeline, const Select& options) {
+  Ranges ranges;
+  const auto put = [&](Why why, const Limits& limits) {
+    ranges.all[static_cast<std::size_t>(why)] = limits;
+    ranges.given[static_cast<std::size_t>(why)] = true;
+  };
+  const Zone& zone = timeline.zone();
+  if (options.between) {
+    Limits own;
+    if (!options.between->from.empty()) {
+      own.from = moment_on(timeline.axis(), zone, options.between->from);
+    }
+    if (!options.between->to.empty()) {
+      const Instant end = moment_on(timeline.axis(), zone, options.between->to);
+      if (end < own.from) {
+        fail_usage("--between {}: the first is later than the second", to_text(*options.between));
+      }
+      end_before(own, end);
+    }
+    put(Why::between, own);
+  }
+  const auto check = [&](const Period& period, const char* option) {
+    if (period.is_zero()) fail_usage("{} 0: a stretch is longer than zero", option);
+    check_on_axis(timeline.axis(), period, option);
+  };
+  if (options.first) check(*options.first, "--first");
+  if (options.last) check(*options.last, "--last");
+  if ((!options.first && !options.last) || timeline.rows() == 0) return ranges;
+  Instant first = Instant::max(), last = Instant::min();
+  for (const Strand& strand : timeline.strands()) {
+    if (strand.size() == 0) continue;
+    first = std::min(first, timeline.times()[strand.begin]);
+    last = std::max(last, timeline.times()[strand.end - 1]);
+  }
+  if (options.first) {
+    Limits own;
+    end_before(own, shift(first, *options.first, 1, zone));
+    put(Why::first, own);
+  }
+  if (options.last) {
+    Limits own;
+    const Instant from = shift(last, *options.last, -1, zone);
+    own.from = from == Instant::min() ? from : from + Nanoseconds(1);
+    put(Why::last, own);
+  }
+  return ranges;
+}
+
+/// What is looked up of each row by the zone's clocks.
+class ByClock {
+ public:
+  explicit ByClock(const Timeline& timeline, const Select& options)
+      : options_(options), calendar_(options.calendar.value_or(Calendar(Weekend{}, {}))) {
+    const auto need = [&](bool given, const char* option) {
+      if (given) need_instants(timeline.axis(), option);
+      any_ |= given;
+    };
+    need(options.hours.has_value(), "--hours");
+    need(options.weekdays.has_value(), "--weekdays");
+    need(options.months.has_value(), "--months");
+    need(options.working, "--working");
+    if (options.hours) {
+      from_ = options.hours->from.count() * 60;
+      until_ = options.hours->until.count() * 60;
+    }
+  }
+
+  bool any() const { return any_; }
+
+  /// The first option that leaves the row out.
+  std::optional<Why> leaves_out(const detail::CivilReader& at) const {
+    if (options_.hours) {
+      const std::int64_t second = at.second_of_day();
+      const bool open =
+          from_ < until_ ? second >= from_ && second < until_ : second >= from_ || second < until_;
+      if (!open) return Why::hours;
+    }
+    if (options_.weekdays && !options_.weekdays->days[static_cast<std::size_t>(at.weekday() % 7)]) {
+      return Why::weekdays;
+    }
+    if (options_.months && !options_.months->months[static_cast<std::size_t>(at.month())]) {
+      return Why::months;
+    }
+    if (options_.working && !calendar_.is_working_day(at.date())) return Why::working;
+    return std::nullopt;
+  }
+
+ private:
+  const Select& options_;
+  Calendar calendar_;
+  bool any_ = false;
+  std::int64_t from_ = 0, until_ = 0;
+};
+
+/// What is kept of one strand, and what was left out by which option.
+struct Kept {
+  std::vector<RowStretch> stretches;
+  std::size_t rows = 0;
+  LeftOut left_out{};
+};
+
+class Selecting {
+ public:
+  Selecting(const Timeline& timeline, const Select& options)
+      : timeline_(timeline),
+        options_(options),
+        ranges_(ranges_of(timeline, options)),
+        by_clock_(timeline, options) {
+    if (!options.where.empty()) {
+      try {
+        where_ = rows_where(options.where, timeline);
+      } catch (const Error& error) {
+        fail_usage("--where: {}", error.what());
+      }
+    }
+    find_keys();
+  }
+
+  std::vector<Kept> run() const {
+    std::vector<Kept> kept(timeline_.strands().size());
+    tbb::parallel_for(std::size_t{0}, kept.size(), [&](std::size_t s) { kept[s] = of_strand(s); });
+    return kept;
+  }
+
+ private:
+  void find_keys() {
+    if (options_.keys.empty()) return;
+    if (!timeline_.has_key()) {
+      fail_usage("--keys {}: there is no key; name the column that tells series apart: --key",
+                 to_text(options_.keys));
+    }
+    std::unordered_map<std::string_view, std::size_t> strand_of;
+    for (std::size_t s = 0; s < timeline_.strands().size(); ++s) {
+      strand_of.emplace(timeline_.strands()[s].key.value_or(""), s);
+    }
+    wanted_.assign(timeline_.strands().size(), false);
+    for (const auto& key : options_.keys) {
+      const auto at = strand_of.find(key);
+      if (at == strand_of.end()) {
+        std::vector<std::string> names;
+        for (const auto& [name, s] : strand_of) names.emplace_back(name);
+        std::ranges::sort(names);
+        fail_usage("--keys: there is no {} {}{}", timeline_.key_name(), shown(key),
+                   did_you_mean(key, names));
+      }
+      wanted_[at->second] = true;
+    }
+  }
+
+  Kept of_strand(std::size_t s) const {
+    const Strand& strand = timeline_.strands()[s];
+    Kept kept;
+    std::size_t begin = strand.begin, end = strand.end;
+    for (std::size_t r = 0; r < ranges_.all.size(); ++r) {
+      if (!ranges_.given[r]) continue;
+      const Limits& limits = ranges_.all[r];
+      const auto times = timeline_.times().subspan(begin, end - begin);
+      const auto from = limits.none ? times.end() : std::ranges::lower_bound(times, limits.from);
+      const auto until = limits.none ? times.end() : std::ranges::upper_bound(times, limits.until);
+      const std::size_t before = end - begin;
+      const std::size_t first = begin;
+      begin = first + static_cast<std::size_t>(from - times.begin());
+      end = std::max(begin, first + static_cast<std::size_t>(until - times.begin()));
+      kept.left_out[r] += static_cast<std::int64_t>(before - (end - begin));
+    }
+    if (!wanted_.empty() && !wanted_[s]) {
+      kept.left_out[static_cast<std::size_t>(Why::keys)] += static_cast<std::int64_t>(end - begin);
+      return kept;
+    }
+    if (begin == end) return kept;
+    if (!by_clock_.any() && options_.where.empty()) {
+      kept.stretches.push_back({begin, end});
+      kept.rows = end - begin;
+      return kept;
+    }
+    detail::CivilReader civil(timeline_.zone());
+    const auto add = [&](std::size_t row) {
+      if (!kept.stretches.empty() && kept.stretches.back().end == row) {
+        ++kept.stretches.back().end;
+      } else {
+        kept.stretches.push_back({row, row + 1});
+      }
+      ++kept.rows;
+    };
+    for (std::size_t row = begin; row < end; ++row) {
+      if (by_clock_.any()) {
+        civil.go_to(timeline_.times()[row]);
+        if (const auto why = by_clock_.leaves_out(civil)) {
+          ++kept.left_out[static_cast<std::size_t>(*why)];
+          continue;
+        }
+      }
+      if (!options_.where.empty() && (where_[row / 64] >> (row % 64) & 1) == 0) {
+        ++kept.left_out[static_cast<std::size_t>(Why::where)];
+        continue;
+      }
+      add(row);
+    }
+    return kept;
+  }
+
+  const Timeline& timeline_;
+  const Select& options_;
+  Ranges ranges_;
+  ByClock by_clock_;
+  Buffer<std::uint64_t> where_;
+  std::vector<bool> wanted_;
+};
+
+/// The columns that are wanted, in the order in which they are named.
+Table columns_of(const Timeline& timeline, const Select& options) {
+  if (options.columns.empty()) return timeline.values();
+  Table chosen(timeline.rows());
+  for (const auto& name : options.columns) {
+    // Time and key are always there.
+    if (name == timeline.time_name() || (timeline.has_key() && name == timeline.key_name())) {
+      continue;
+    }
+    if (chosen.find(name)) fail_usage("--columns: {} is named twice", shown(name));
+    chosen.add(name, timeline.values().column(name));
+  }
+  return chosen;
+}
+
+void note_left_out(const std::vector<Kept>& kept, StepTimer& timer) {
+  LeftOut all{};
+  for (const Kept& own : kept) {
+    for (std::size_t i = 0; i < all.size(); ++i) all[i] += own.left_out[i];
+  }
+  std::string text;
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    if (all[i] == 0) continue;
+    text += fmt::format("{}{} by --{}", text.empty() ? "" : ", ", grouped(all[i]), why_words[i]);
+  }
+  if (!text.empty()) timer.note("rows left out: " + text);
+}
+
+}  // namespace
+
+void from_text(std::string_view text, Between& out) {
+  const std::size_t comma = text.find(',');
+  if (comma == std::string_view::npos || text.find(',', comma + 1) != std::string_view::npos) {
+    fail_usage(
+        "\"{}\" is no range; write it like 2025-10-20,2025-10-26, or 2025-10-20, with one "
+        "side left out",
+        text);
+  }
+  Between read{std::string(detail::trim(text.substr(0, comma))),
+               std::string(detail::trim(text.substr(comma + 1)))};
+  if (read.from.empty() && read.to.empty()) {
+    fail_usage("\"{}\": both sides are open, which chooses everything", text);
+  }
+  for (const auto& side : {read.from, read.to}) {
+    // On an elapsed axis it is a number.
+    if (side.empty() || read_elapsed(side, ElapsedUnit::s)) continue;
+    Moment moment;
+    from_text(side, moment);
+  }
+  out = std::move(read);
+}
+
+std::string to_text(const Between& between) { return between.from + "," + between.to; }
+
+Timeline select(const Timeline& timeline, const Select& options) {
+  StepTimer timer("select", describe_options(options), timeline);
+  if (options.days.given() && !options.calendar) {
+    fail_usage(
+        "--holidays and --weekend: give select the calendar that they make, see read_calendar");
+  }
+  if (options.days.given() && !options.working) {
+    fail_usage("--holidays and --weekend go with --working");
+  }
+  Timeline::Parts parts = timeline.parts();
+  parts.values = columns_of(timeline, options);
+  const auto kept = Selecting(timeline, options).run();
+  std::vector<RowStretch> stretches;
+  std::vector<Strand> strands;
+  std::size_t rows = 0;
+  for (std::size_t s = 0; s < kept.size(); ++s) {
+    for (const RowStretch& own : kept[s].stretches) {
+      if (!stretches.empty() && stretches.back().end == own.begin) {
+        stretches.back().end = own.end;
+      } else {
+        stretches.push_back(own);
+      }
+    }
+    if (kept[s].rows > 0 || !timeline.has_key()) {
+      strands.push_back({timeline.strands()[s].key, rows, rows + kept[s].rows});
+    }
+    rows += kept[s].rows;
+  }
+  if (rows < timeline.rows()) {
+    parts.times = parts.times.gather(stretches);
+    parts.values = parts.values.gather(stretches);
+  }
+  parts.strands = std::move(strands);
+  note_left_out(kept, timer);
+  return timer.finish(std::move(parts));
+}
+
+std::optional<std::vector<std::string>> columns_needed(const Select& options, std::string_view) {
+  if (options.columns.empty()) return std::nullopt;
+  std::vector<std::string> names = options.columns;
+  for (auto& name : options.where.columns()) names.push_back(std::move(name));
+  return names;
+}
+
+Reach reach(const Select& options) {
+  Reach reach = options.where.reach();
+  if (options.first) reach.back = ReachSide::whole();
+  if (options.last) reach.ahead = ReachSide::whole();
+  return reach;
+}
+
+}  // namespace zerobeat
