@@ -2,10 +2,14 @@
 
 #pragma once
 
+#include <cstddef>
 #include <string>
 #include <vector>
 
 namespace zerobeat::detail {
+
+/// Characters, not bytes: those that do not continue one.
+std::size_t letters(const std::string& text);
 
 /// One line a row; columns before `numbers_from` and from `text_from` on are set left, those
 /// between right. Rows start with `indent`.
@@ -15,5 +19,10 @@ std::string aligned(const std::vector<std::vector<std::string>>& rows, std::size
 /// The same, columns to the right where `right` says so.
 std::string aligned(const std::vector<std::vector<std::string>>& rows,
                     const std::vector<bool>& right, const std::string& indent = "");
+
+/// Cells, the first row their names, in lines of at most `width`: as they are when they fit, else
+/// turned on their side, else some columns after the other beside the leading texts.
+std::string fitted(const std::vector<std::vector<std::string>>& rows,
+                   const std::vector<bool>& right, std::size_t width);
 
 }  // namespace zerobeat::detail

@@ -188,7 +188,7 @@ class Selecting {
     }
     std::unordered_map<std::string_view, std::size_t> strand_of;
     for (std::size_t s = 0; s < timeline_.strands().size(); ++s) {
-      strand_of.emplace(timeline_.strands()[s].key.value_or(""), s);
+      if (const auto& key = timeline_.strands()[s].key) strand_of.emplace(*key, s);
     }
     wanted_.assign(timeline_.strands().size(), false);
     for (const auto& key : options_.keys) {

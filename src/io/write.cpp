@@ -267,7 +267,8 @@ void write_delimited(const Table& table, Output& output, const WriteOptions& opt
   put(output, out);
 }
 
-/// A table for people: columns under one another, numbers to the right.
+/// A table for people: columns under one another, numbers to the right. On a terminal numbers have
+/// six digits.
 void write_text(const Table& table, Output& output, const WriteOptions& options, const Zone& zone) {
   // Cells with their quotes off: what is shown is not read back.
   constexpr Shape plain{',', true};
@@ -282,6 +283,10 @@ void write_text(const Table& table, Output& output, const WriteOptions& options,
         cells.push_back(column.valid(row) ? shown(column.text(row)) : "");
         continue;
       }
+      if (options.width > 0 && column.type() == Column::Type::number) {
+        cells.push_back(column.valid(row) ? fmt::format("{:.6g}", column.numbers()[row]) : "");
+        continue;
+      }
       Text cell;
       columns[c].write(cell, row);
       cells.push_back(fmt::to_string(cell));
@@ -289,7 +294,8 @@ void write_text(const Table& table, Output& output, const WriteOptions& options,
   }
   std::vector<bool> right;
   for (const Column& column : table.columns()) right.push_back(column.is_numeric());
-  output.write(detail::aligned(rows, right));
+  output.write(options.width > 0 ? detail::fitted(rows, right, options.width)
+                                 : detail::aligned(rows, right));
 }
 
 /// A timeline as a table: its time and key are columns like the others.

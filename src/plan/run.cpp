@@ -69,8 +69,9 @@ void write_output(const PlanOutput& output, detail::Making& making, const RunOpt
     if (product == nullptr) return;
     WriteOptions write_options = output.write;
     const std::string& path = output.file.path;
-    if (product->table && path == "-" && options.text_tables && write_options.to == "auto") {
+    if (product->table && path == "-" && options.text_width > 0 && write_options.to == "auto") {
       write_options.to = "text";
+      write_options.width = options.text_width;
     }
     Output& file = outputs.open(path);
     if (product->table) {

@@ -6,8 +6,8 @@
 #include <limits>
 #include <zerobeat/base/text.hpp>
 
-#include "regular/row_search.hpp"
 #include "take/merging.hpp"
+#include "take/row_search.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {
@@ -348,15 +348,6 @@ void check_options(const Resample& options) {
   }
   const bool working_days = options.calendar && !options.calendar->is_plain();
   if (working_days && every == nullptr) fail_usage("working days go with --every, like --every 1d");
-}
-
-std::vector<std::optional<Nanoseconds>> typical_steps_of(const Timeline& timeline) {
-  const auto strands = timeline.strands();
-  std::vector<std::optional<Nanoseconds>> steps(strands.size());
-  tbb::parallel_for(std::size_t{0}, strands.size(), [&](std::size_t s) {
-    steps[s] = typical_step(timeline.times().subspan(strands[s].begin, strands[s].size()));
-  });
-  return steps;
 }
 
 Buckets find_buckets(const Timeline& timeline, const Resample& options,

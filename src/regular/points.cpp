@@ -8,7 +8,7 @@
 
 #include "base/clones.hpp"
 #include "base/wide.hpp"
-#include "regular/row_search.hpp"
+#include "take/row_search.hpp"
 #include "take/sums.hpp"
 
 // The vectors below never leave this file, so that how they are passed on does not matter.

@@ -5,10 +5,11 @@
 #include <zerobeat/regular/profile.hpp>
 
 #include "base/wide.hpp"
+#include "regular/buckets.hpp"
 #include "regular/parts.hpp"
-#include "regular/standing.hpp"
-#include "regular/statistics.hpp"
+#include "take/standing.hpp"
 #include "take/sums.hpp"
+#include "take/taken.hpp"
 
 namespace zerobeat {
 

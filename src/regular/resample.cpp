@@ -6,8 +6,8 @@
 #include "base/trim.hpp"
 #include "base/wide.hpp"
 #include "regular/buckets.hpp"
-#include "regular/standing.hpp"
-#include "regular/statistics.hpp"
+#include "take/standing.hpp"
+#include "take/taken.hpp"
 
 namespace zerobeat {
 

@@ -137,4 +137,11 @@ Timeline StepTimer::finish(Timeline::Parts parts) {
   return Timeline(std::move(parts));
 }
 
+StepAccount StepTimer::finish(std::int64_t rows_out) {
+  account_.rows_out = rows_out;
+  account_.seconds =
+      std::chrono::duration<double>(std::chrono::steady_clock::now() - start_).count();
+  return std::move(account_);
+}
+
 }  // namespace zerobeat

@@ -201,7 +201,8 @@ std::span<const Stat> statistics_of(TakenBy step) {
   };
   static const std::map<TakenBy, std::vector<Stat>> tables = [&] {
     std::map<TakenBy, std::vector<Stat>> made;
-    for (const auto one : {TakenBy::buckets, TakenBy::profiles, TakenBy::windows, TakenBy::lags}) {
+    for (const auto one :
+         {TakenBy::buckets, TakenBy::profiles, TakenBy::spells, TakenBy::windows, TakenBy::lags}) {
       made.emplace(one, all_of(one));
     }
     return made;

@@ -3,7 +3,7 @@
 #include <cmath>
 #include <numeric>
 
-#include "regular/row_search.hpp"
+#include "take/row_search.hpp"
 #include "support/strand.hpp"
 #include "take/sums.hpp"
 

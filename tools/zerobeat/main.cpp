@@ -51,7 +51,7 @@ void run_and_tell(const Plan& plan, RunOptions options, const General& general, 
   Watch watch;
   options.watch = &watch;
   options.account = general.account;
-  options.text_tables = is_terminal(STDOUT_FILENO);
+  if (is_terminal(STDOUT_FILENO)) options.text_width = line_width();
   std::optional<RunResult> result;
   {
     const Progress progress(watch, general.quiet);

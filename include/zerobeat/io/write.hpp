@@ -24,6 +24,7 @@ struct WriteOptions {
   bool local = false;                          ///< times in the timeline's zone, with their offset
   Precision precision = Precision::automatic;  ///< digits of the second; automatic: no loss
   TimeForm time_as{};                          ///< how times are written
+  std::size_t width = 0;  ///< of text: the terminal's; 0: there is none, and nothing is shortened
 
   friend bool operator==(const WriteOptions&, const WriteOptions&) = default;
 };

@@ -80,11 +80,12 @@ struct Watch {
 };
 
 struct RunOptions {
-  bool causal = false;       ///< refuse a plan with a step that looks ahead
-  OutFile account{};         ///< also write the account, as JSON
-  OutFile as_plan{};         ///< also write the plan itself
-  bool text_tables = false;  ///< a table that goes to standard output is aligned, for people
-  Watch* watch = nullptr;    ///< told how far the reading is
+  bool causal = false;         ///< refuse a plan with a step that looks ahead
+  OutFile account{};           ///< also write the account, as JSON
+  OutFile as_plan{};           ///< also write the plan itself
+  std::size_t text_width = 0;  ///< of the terminal that standard output is: a table that goes there
+                               ///< is aligned, for people; 0: it is none
+  Watch* watch = nullptr;      ///< told how far the reading is
 };
 
 struct RunResult {

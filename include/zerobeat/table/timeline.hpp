@@ -98,6 +98,8 @@ class StepTimer {
 
   /// The timeline of these parts, with this step's entry at the end of its account.
   Timeline finish(Timeline::Parts parts);
+  /// This step's entry, of a step that makes a table of so many rows.
+  StepAccount finish(std::int64_t rows_out);
 
  private:
   StepAccount account_;

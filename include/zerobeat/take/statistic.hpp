@@ -68,8 +68,15 @@ enum class TakeForm : std::uint8_t {
   joining,    ///< step or linear, or neither: twmean(x,linear)
 };
 
-/// The steps that have a statistic: cells are buckets and the parts of profiles.
-enum class TakenBy : std::uint8_t { buckets = 1, profiles = 2, cells = 3, windows = 4, lags = 8 };
+/// The steps that have a statistic: cells are buckets, parts of profiles and spells.
+enum class TakenBy : std::uint8_t {
+  buckets = 1,
+  profiles = 2,
+  spells = 4,
+  cells = 7,
+  windows = 8,
+  lags = 16
+};
 
 constexpr TakenBy operator|(TakenBy a, TakenBy b) {
   return static_cast<TakenBy>(static_cast<unsigned>(a) | static_cast<unsigned>(b));

@@ -1,4 +1,4 @@
-#include "regular/bucket_numbers.hpp"
+#include "take/bucket_numbers.hpp"
 
 #include <algorithm>
 #include <cmath>

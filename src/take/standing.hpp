@@ -4,8 +4,9 @@
 
 #include <span>
 #include <vector>
+#include <zerobeat/take/take.hpp>
 
-#include "regular/buckets.hpp"
+#include "take/buckets.hpp"
 
 namespace zerobeat::detail {
 

@@ -1,11 +1,11 @@
-#include "regular/standing.hpp"
+#include "take/standing.hpp"
 
 #include <algorithm>
 #include <charconv>
 #include <limits>
 
 #include "base/wide.hpp"
-#include "regular/row_search.hpp"
+#include "take/row_search.hpp"
 #include "take/sums.hpp"
 
 namespace zerobeat::detail {

@@ -1,4 +1,4 @@
-#include "regular/statistics.hpp"
+#include "take/taken.hpp"
 
 #include <algorithm>
 #include <atomic>
@@ -7,9 +7,9 @@
 #include <limits>
 #include <map>
 
-#include "regular/bucket_numbers.hpp"
-#include "regular/bucket_rows.hpp"
-#include "regular/standing.hpp"
+#include "take/bucket_numbers.hpp"
+#include "take/bucket_rows.hpp"
+#include "take/standing.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {

@@ -3,8 +3,9 @@
 #pragma once
 
 #include <cstdint>
+#include <zerobeat/take/take.hpp>
 
-#include "regular/buckets.hpp"
+#include "take/buckets.hpp"
 
 namespace zerobeat::detail {
 

@@ -1,4 +1,4 @@
-#include "regular/bucket_rows.hpp"
+#include "take/bucket_rows.hpp"
 
 #include <algorithm>
 #include <bit>

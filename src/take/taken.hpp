@@ -5,8 +5,9 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/take/take.hpp>
 
-#include "regular/buckets.hpp"
+#include "take/buckets.hpp"
 
 namespace zerobeat::detail {
 
