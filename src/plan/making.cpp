@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <chrono>
 #include <filesystem>
+#include <stdexcept>
 #include <zerobeat/base/text.hpp>
 
 #include "plan/paths.hpp"
@@ -125,7 +126,7 @@ void SourceRun::read(const RunOptions& options, std::size_t head_bytes) {
   SourceAccount account = *records_->source;
   account.name = source_.name;
   account.seconds = seconds_since(start);
-  records_->source = std::make_shared<const SourceAccount>(std::move(account));
+  records_->source = read_ = std::make_shared<const SourceAccount>(std::move(account));
   if (source_.stamp) {
     const auto begun = std::chrono::steady_clock::now();
     Stamp stamping = *source_.stamp;
@@ -152,6 +153,7 @@ const Timeline& SourceRun::settled(const Settle& options) {
   for (const auto& [own, timeline] : settled_) {
     if (own == options) return timeline;
   }
+  if (!records_) throw std::logic_error("a source's records were let go of");
   if (!long_rows_) {
     settled_.emplace_back(options, settle(*records_, options));
     note(settled_.back().second.account().last());
@@ -164,9 +166,14 @@ const Timeline& SourceRun::settled(const Settle& options) {
   return settled_.back().second;
 }
 
+void SourceRun::let_go() {
+  records_.reset();
+  long_rows_.reset();
+}
+
 std::shared_ptr<const SourceAccount> SourceRun::account() const {
   // Ways of settling differ only in what they reject or merge further.
-  std::shared_ptr<const SourceAccount> most = records_ ? records_->source : nullptr;
+  std::shared_ptr<const SourceAccount> most = read_;
   for (const auto& [options, timeline] : settled_) {
     const auto& own = timeline.account().sources.front();
     if (own->rejected > most->rejected || own->merged > most->merged) most = own;
@@ -175,7 +182,7 @@ std::shared_ptr<const SourceAccount> SourceRun::account() const {
 }
 
 void SourceRun::set_aside(bool make_folder) const {
-  if (source_.limits.rejects.empty() || !records_) return;
+  if (source_.limits.rejects.empty() || read_ == nullptr) return;
   const std::string& path = source_.limits.rejects.path;
   if (make_folder) make_folder_of(path);
   Output output(path);
@@ -185,7 +192,7 @@ void SourceRun::set_aside(bool make_folder) const {
 }
 
 void SourceRun::check() const {
-  if (records_) check_limits(*account(), source_.limits);
+  if (read_ != nullptr) check_limits(*account(), source_.limits);
 }
 
 Making::Making(const Plan& plan, const RunOptions& options) : plan_(plan), options_(options) {
@@ -243,6 +250,7 @@ std::optional<std::vector<std::string>> Making::columns_needed(const PlanSource&
       // Of a source that has none of them, all numeric ones are drawn; then all are read.
       add(look.y);
       add(look.y2);
+      add(look.spells.columns());
       all.push_back("partial");
     }
   }
@@ -264,6 +272,7 @@ void Making::read_sources() {
       for (const auto& name : output.from) {
         if (SourceRun* run = source(name)) run->settled(Settle{});
       }
+      if (SourceRun* run = source(output.look.over)) run->settled(Settle{});
     }
   } catch (...) {
     failed = std::current_exception();
@@ -271,6 +280,7 @@ void Making::read_sources() {
   for (const SourceRun& run : runs_) run.set_aside(!plan_.path.empty());
   if (failed) std::rethrow_exception(failed);
   for (const SourceRun& run : runs_) run.check();
+  for (SourceRun& run : runs_) run.let_go();
 }
 
 std::map<std::string, std::string> Making::read_heads(std::size_t bytes) {

@@ -41,6 +41,9 @@ class SourceRun {
   /// The timeline, settled so. It must have been read.
   const Timeline& settled(const Settle& options);
 
+  /// Lets go of the records: every way of settling them was asked for.
+  void let_go();
+
   /// The account of the reading, with what settling rejected further.
   std::shared_ptr<const SourceAccount> account() const;
   /// The steps that made its timelines.
@@ -61,6 +64,7 @@ class SourceRun {
   PlanSource source_;
   std::optional<std::vector<std::string>> decode_;
   std::optional<Records> records_{};
+  std::shared_ptr<const SourceAccount> read_{};
   std::optional<Timeline> long_rows_{};  // of columns that are dates
   std::vector<std::pair<Settle, Timeline>> settled_{};
   std::vector<StepAccount> steps_{};

@@ -6,9 +6,11 @@
 #include <zerobeat/view/plot.hpp>
 
 #include "base/wide.hpp"
+#include "view/describe_picture.hpp"
 #include "view/gnuplot.hpp"
 #include "view/line.hpp"
 #include "view/profile_picture.hpp"
+#include "view/shades.hpp"
 #include "view/ticks.hpp"
 
 namespace zerobeat {
@@ -46,6 +48,7 @@ class Picture {
     check_names();
     for (const Timeline* timeline : all_) add_lines(*timeline);
     find_span();
+    if (!look.spells.empty()) spells_ = detail::shades_of(all_, look.spells, canvas_);
     for (const Line& line : lines_) drawn_.push_back(detail::drawn_line(line, canvas_));
     note_what_is_lost();
     panels_ = find_panels();
@@ -418,6 +421,16 @@ class Picture {
             from, until);
       }
     }
+    if (!look_.spells.empty()) {
+      std::vector<detail::Stretches> own;
+      for (const std::size_t n : panel.lines) own.push_back(spells_.of(lines_[n]));
+      for (const auto& [from, until] : detail::together(own)) {
+        out += fmt::format(
+            "set object rectangle from first {:.9f}, graph 0 to first {:.9f}, graph 1 behind "
+            "fillcolor rgb \"{}\" fillstyle solid noborder\n",
+            from, until, detail::spell_ink);
+      }
+    }
     for (const std::size_t n : panel.lines) {
       if (!look_.mean || !std::isfinite(drawn_[n].mean)) continue;
       const char* axis = lines_[n].right_axis ? "second" : "first";
@@ -450,6 +463,15 @@ class Picture {
       const bool from_zero =
           std::ranges::all_of(panel.lines, [&](std::size_t n) { return drawn_[n].least >= 0; });
       if (from_zero && !look_.log) out += "set yrange [0:*]\nset offsets 0, 0, graph 0.04, 0\n";
+    }
+    if (look_.y_range) {
+      const auto side = [](double bound) {
+        return std::isinf(bound) ? std::string("*") : fmt::format("{}", bound);
+      };
+      out += fmt::format("set yrange [{}:{}]\nset offsets 0, 0, {}, {}\n", side(look_.y_range->low),
+                         side(look_.y_range->high),
+                         std::isinf(look_.y_range->high) ? "graph 0.04" : "0",
+                         std::isinf(look_.y_range->low) ? "graph 0.04" : "0");
     }
     out += fmt::format("set ylabel {} textcolor rgb \"{}\"\n", quoted(axis_label(panel, false)),
                        detail::text_ink);
@@ -550,6 +572,12 @@ class Picture {
         partial = true;
       }
     }
+    if (!look_.spells.empty()) {
+      plots.push_back(
+          fmt::format("keyentry with boxes fillstyle solid 1 noborder linecolor rgb "
+                      "\"{}\" title {}",
+                      detail::spell_ink, quoted(look_.spells.text())));
+    }
     if (!left) out += "set ytics format \"\"\n";
     out += fmt::format("plot {}\n", fmt::join(plots, ", \\\n  "));
   }
@@ -583,7 +611,28 @@ class Picture {
   std::vector<Panel> panels_;
   std::vector<std::string> notes_;
   Canvas canvas_;
+  detail::Shades spells_;
 };
+
+/// Only what the figure chooses; keys of those that have any.
+std::vector<Timeline> chosen(std::span<const Timeline> timelines, const Figure& look,
+                             std::vector<std::string>& notes) {
+  std::vector<Timeline> out;
+  const bool any_key = std::ranges::any_of(timelines, &Timeline::has_key);
+  for (const Timeline& timeline : timelines) {
+    Select options{.between = look.between, .last = look.last};
+    if (timeline.has_key() || !any_key) options.keys = look.keys;
+    if (options == Select{}) {
+      out.push_back(timeline);
+      continue;
+    }
+    out.push_back(select(timeline, options));
+    for (const auto& note : out.back().account().last().notes) {
+      notes.push_back(timelines.size() > 1 ? timeline.name() + ": " + note : note);
+    }
+  }
+  return out;
+}
 
 /// The profile of the first timeline, and what is said of it.
 std::vector<std::string> plot_profile(std::span<const Timeline> timelines, const Timeline* over,
@@ -609,20 +658,47 @@ std::vector<std::string> plot_profile(std::span<const Timeline> timelines, const
   return made.account.last().notes;
 }
 
+void check(const Figure& look) {
+  if (!look.take.empty() && look.by.empty()) {
+    fail_usage("--take goes with --by: it says what the profile is of");
+  }
+  if (look.log && look.y_range && look.y_range->low <= 0 && !std::isinf(look.y_range->low)) {
+    fail_usage("--y-range {}: a logarithmic axis begins above zero", to_text(*look.y_range));
+  }
+  const bool lines = look.by.empty() && look.describe.empty();
+  if (!lines && (!look.spells.empty() || look.y_range)) {
+    fail_usage("--spells and --y-range go with lines over time");
+  }
+  if (!look.by.empty() && !look.describe.empty()) {
+    fail_usage("--by and --describe are two pictures; draw one after the other");
+  }
+}
+
 }  // namespace
 
 void check_figure_path(const std::string& path) { detail::is_svg(path); }
 
-std::vector<std::string> plot(std::span<const Timeline> timelines, const Timeline* over,
+std::vector<std::string> plot(std::span<const Timeline> all, const Timeline* all_over,
                               const Figure& look, Output& output, const std::string& path) {
-  if (timelines.empty()) fail_usage("there is nothing to draw: name a file");
-  if (!look.by.empty()) return plot_profile(timelines, over, look, output, path);
-  if (!look.take.empty()) {
-    fail_usage("--take goes with --by: it says what the profile is of");
+  if (all.empty()) fail_usage("there is nothing to draw: name a file");
+  check(look);
+  std::vector<std::string> notes;
+  const auto timelines = chosen(all, look, notes);
+  std::vector<Timeline> over;
+  if (all_over != nullptr) over = chosen({all_over, 1}, look, notes);
+  const auto add = [&](std::vector<std::string> more) {
+    notes.insert(notes.end(), more.begin(), more.end());
+  };
+  if (!look.by.empty()) {
+    add(plot_profile(timelines, all_over, look, output, path));
+  } else if (!look.describe.empty()) {
+    add(detail::draw_description(timelines, look, output, path));
+  } else {
+    const Picture picture(timelines, over.empty() ? nullptr : &over[0], look);
+    detail::draw(picture.script(), picture.caption(), look.size, output, path);
+    add(picture.notes());
   }
-  const Picture picture(timelines, over, look);
-  detail::draw(picture.script(), picture.caption(), look.size, output, path);
-  return picture.notes();
+  return notes;
 }
 
 }  // namespace zerobeat

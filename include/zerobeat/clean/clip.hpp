@@ -3,12 +3,12 @@
 #pragma once
 
 #include <array>
-#include <limits>
 #include <optional>
 #include <string>
 #include <string_view>
 #include <variant>
 #include <vector>
+#include <zerobeat/base/bounds.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
@@ -16,18 +16,6 @@
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
-
-/// Fixed bounds of readings; one that is infinite is open.
-struct Bounds {
-  double low = -std::numeric_limits<double>::infinity();
-  double high = std::numeric_limits<double>::infinity();
-  friend bool operator==(const Bounds&, const Bounds&) = default;
-};
-
-/// Reads "LO,HI", either of which may be empty: ",4". Throws Error when both are, or LO is greater
-/// than HI.
-void from_text(std::string_view text, Bounds& out);
-std::string to_text(const Bounds& bounds);
 
 /// Bounds that are quantiles of the readings: shares from 0 to 1.
 struct Quantiles {
@@ -40,8 +28,6 @@ struct Quantiles {
 void from_text(std::string_view text, Quantiles& out);
 std::string to_text(const Quantiles& quantiles);
 
-template <>
-inline constexpr bool takes_lists<Bounds> = true;
 template <>
 inline constexpr bool takes_lists<Quantiles> = true;
 

@@ -2,10 +2,14 @@
 
 #pragma once
 
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/bounds.hpp>
 #include <zerobeat/base/option.hpp>
+#include <zerobeat/clean/select.hpp>
+#include <zerobeat/expression/expression.hpp>
 #include <zerobeat/regular/profile.hpp>
 #include <zerobeat/take/take.hpp>
 
@@ -24,16 +28,22 @@ void from_text(std::string_view text, Size& out);
 std::string to_text(const Size& size);
 
 struct Figure {
-  std::vector<std::string> y{};   ///< columns on the left axis; empty: every numeric one
-  std::vector<std::string> y2{};  ///< columns on the right axis
-  std::string over{};             ///< a second file (in a plan: series) laid over the others
-  bool bars = false;              ///< bars, each as wide as its bucket, instead of lines
-  bool panels = false;            ///< a panel for each strand, all on one scale
-  bool log = false;               ///< the left axis is logarithmic
-  bool gaps = false;              ///< shade what no line covers
-  bool mean = false;              ///< a dashed line at each column's mean
-  std::vector<Part> by{};         ///< instead: a profile; of one part bars, of two a heat map
-  std::vector<Take> take{};       ///< of the profile; empty: the mean of the first column
+  std::vector<std::string> y{};      ///< columns on the left axis; empty: every numeric one
+  std::vector<std::string> y2{};     ///< columns on the right axis
+  std::string over{};                ///< a second file (in a plan: series) laid over the others
+  bool bars = false;                 ///< bars, each as wide as its bucket, instead of lines
+  bool panels = false;               ///< a panel for each strand, all on one scale
+  bool log = false;                  ///< the left axis is logarithmic
+  bool gaps = false;                 ///< shade what no line covers
+  bool mean = false;                 ///< a dashed line at each column's mean
+  std::optional<Bounds> y_range{};   ///< of the left axis
+  std::optional<Between> between{};  ///< a range of time; see Select
+  std::optional<Period> last{};      ///< so long up to the last record
+  std::vector<std::string> keys{};   ///< only these strands
+  Expression spells{};               ///< shade when this condition holds
+  std::string describe{};            ///< instead: what a column's readings are like
+  std::vector<Part> by{};            ///< instead: a profile; of one part bars, of two a heat map
+  std::vector<Take> take{};          ///< of the profile; empty: the mean of the first column
   Size size{};
 
   friend bool operator==(const Figure&, const Figure&) = default;
@@ -49,6 +59,15 @@ void fields(Visitor&& visit, O& o) {
   visit("log", o.log, "", "make the left axis logarithmic");
   visit("gaps", o.gaps, "", "shade the gaps: what no line covers");
   visit("mean", o.mean, "", "a dashed line at the mean of each column, partial buckets left out");
+  visit("y-range", o.y_range, "LO,HI", "the left axis' range; either may be left out");
+  visit("between", o.between, "FROM,TO",
+        "only this range of time; either may be left out: 2025-10,");
+  visit("last", o.last, "PERIOD", "only so long up to the last record");
+  visit("keys", o.keys, "A,B", "only these keys");
+  visit("spells", o.spells, "CONDITION", "shade when it holds, like 'level_m > 4'");
+  visit("describe", o.describe, "COLUMN",
+        "draw instead its histogram with the normal curve of its mean and deviation, and beside it "
+        "its quantiles against the normal ones");
   visit("by", o.by, "PARTS",
         "draw a profile: bars by one part of the calendar, a heat map by two, like weekday,hour");
   visit("take", o.take, "TAKES", "the profile's statistics; unset: the mean of the first column");

@@ -22,8 +22,9 @@ void check_figure_path(const std::string& path);
 /// by the first, least, greatest and last of each pixel column, which looks the same; gaps narrower
 /// than a pixel are not seen there. A change of the clocks within the picture is marked, and so
 /// are the rows that a boolean column `partial` names. With look.by the first timeline's profile is
-/// drawn: bars by one part, a heat map by two, a panel for each strand and take. The picture is
-/// not committed. Returns what could not be drawn, in words.
+/// drawn: bars by one part, a heat map by two, a panel for each strand and take; with look.describe
+/// a histogram and a normal quantile plot of each strand. What look chooses (between, last, keys)
+/// is selected before. The picture is not committed. Returns what could not be drawn, in words.
 /// Throws Error of kind usage when a named column is in none of the timelines or not numeric, or
 /// the ending is neither; of kind output when gnuplot is not there or fails.
 std::vector<std::string> plot(std::span<const Timeline> timelines, const Timeline* over,

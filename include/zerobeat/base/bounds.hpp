@@ -1,0 +1,27 @@
+/// Bounds of numbers, either of which may be open.
+
+#pragma once
+
+#include <limits>
+#include <string>
+#include <string_view>
+#include <zerobeat/base/option.hpp>
+
+namespace zerobeat {
+
+/// A lower and an upper number; one that is infinite is open.
+struct Bounds {
+  double low = -std::numeric_limits<double>::infinity();
+  double high = std::numeric_limits<double>::infinity();
+  friend bool operator==(const Bounds&, const Bounds&) = default;
+};
+
+template <>
+inline constexpr bool takes_lists<Bounds> = true;
+
+/// Reads "LO,HI", either of which may be empty: ",4". Throws Error when both are, or LO is greater
+/// than HI.
+void from_text(std::string_view text, Bounds& out);
+std::string to_text(const Bounds& bounds);
+
+}  // namespace zerobeat
