@@ -117,7 +117,7 @@ std::string curve_of(const Described& own, const Bins& bins) {
 void put_panels(std::string& out, const Described& own, const Bins& bins, const std::string& name,
                 std::size_t place) {
   const bool spread = own.std > 0;
-  out += plain_frame() + "set key top left Left reverse samplen 2 textcolor rgb \"" + text_ink +
+  out += plain_frame() + "set key top right Left reverse samplen 2 textcolor rgb \"" + text_ink +
          "\"\nset autoscale\nset samples 400\n";
   out += fmt::format("set title {} textcolor rgb \"{}\"\n", detail::quoted(own.title), text_ink);
   out += fmt::format(
@@ -135,7 +135,8 @@ void put_panels(std::string& out, const Described& own, const Bins& bins, const 
         curve_of(own, bins), ink(1));
   }
   out += fmt::format(
-      "\nset title \"\"\nset xlabel \"quantile of the normal distribution\" textcolor "
+      "\nset key top left\nset title \"\"\nset xlabel \"quantile of the normal distribution\" "
+      "textcolor "
       "rgb \"{}\"\nset ylabel {} textcolor rgb \"{}\"\nset yrange [*:*]\nset offsets "
       "graph 0.03, graph 0.03, graph 0.08, graph 0.04\n",
       text_ink, detail::quoted(name), text_ink);

@@ -500,15 +500,19 @@ class Picture {
                             several ? "right" : "left", detail::text_ink);
     const int across = several && panels_.size() > 3 ? 2 : 1;
     std::string ticks;
+    bool two_lines = false;
     const int most = look_.size.width / across / (several ? 115 : 90);
     for (const auto& tick :
          axis_.is_instants()
              ? detail::time_ticks(canvas_.first, canvas_.last, zone_, most)
              : detail::elapsed_ticks(canvas_.first, canvas_.last, *axis_.elapsed, most)) {
+      two_lines |= !ticks.empty() && tick.label.find("\\n") != std::string::npos;
       ticks +=
           fmt::format("{}\"{}\" {:.9f}", ticks.empty() ? "" : ", ", tick.label, canvas_.x(tick.at));
     }
     out += fmt::format("set xtics ({})\n", ticks);
+    // The axis' name stands below labels of two lines, not among them.
+    if (two_lines) out += "set bmargin 5\nset xlabel offset 0,-0.9\n";
     put_marks(out, panel);
   }
 

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <catch2/catch.hpp>
+#include <map>
 #include <random>
 #include <variant>
 #include <zerobeat/expression/expression.hpp>
@@ -18,8 +19,10 @@ using Plain = std::variant<std::monostate, double, bool, std::string>;
 
 class PlainEvaluator {
  public:
-  PlainEvaluator(const Timeline& timeline, const Strand& strand, std::size_t row)
-      : timeline_(timeline), strand_(strand), row_(row) {}
+  PlainEvaluator(const Timeline& timeline, const Strand& strand)
+      : timeline_(timeline), strand_(strand) {}
+
+  void go_to(std::size_t row) { row_ = row; }
 
   Plain operator()(const detail::Node& node) const {
     using detail::Op;
@@ -101,12 +104,17 @@ class PlainEvaluator {
   }
 
   Plain fixed(const detail::Node& node) const {
+    const auto [at, is_new] = fixed_.try_emplace(&node);
+    if (is_new) at->second = looked_up(node);
+    return at->second;
+  }
+
+  Plain looked_up(const detail::Node& node) const {
     Plain found;
+    std::optional<Instant> moment;
+    if (node.op == detail::Op::at_time) moment = Moment(node.moment).in(timeline_.zone());
     for (std::size_t row = strand_.begin; row < strand_.end; ++row) {
-      if (node.op == detail::Op::at_time &&
-          timeline_.times()[row] > Moment(node.moment).in(timeline_.zone())) {
-        break;
-      }
+      if (moment && timeline_.times()[row] > *moment) break;
       const Plain own = reading(node.text, row);
       if (missing_one(own)) continue;
       found = own;
@@ -169,7 +177,8 @@ class PlainEvaluator {
 
   const Timeline& timeline_;
   const Strand& strand_;
-  std::size_t row_;
+  std::size_t row_ = 0;
+  mutable std::map<const detail::Node*, Plain> fixed_{};
 };
 
 /// The timeline with texts, booleans and zeros beside its numbers.
@@ -260,8 +269,11 @@ inline void check_against_plain(const std::string& text, const Timeline& timelin
   Buffer<std::uint64_t> where;
   if (!numbers) where = rows_where(expression, timeline);
   for (const Strand& strand : timeline.strands()) {
+    PlainEvaluator plain(timeline, strand);
     for (std::size_t row = strand.begin; row < strand.end; ++row) {
-      const Plain wanted = PlainEvaluator(timeline, strand, row)(ExpressionTree::of(expression));
+      plain.go_to(row);
+      const Plain wanted = plain(ExpressionTree::of(expression));
+
       Plain own;
       if (made.column.valid(row)) {
         own = numbers ? Plain(made.column.numbers()[row]) : Plain(made.column.boolean(row));

@@ -85,8 +85,6 @@ TEST_CASE("the plan of a command does the same, to the byte", "[chain]") {
       "thin tide.csv --share 0.5 --seed 7 + settle --duplicates first",
   };
   for (const std::string command : commands) {
-    if (command.starts_with("clip"))
-      continue;  // bounds that are open come with clipping's own work
     INFO(command);
     const Result direct = bench.run(command + " --quiet -o out.csv --as-plan plans/p.toml");
     INFO(direct.err);
