@@ -3,8 +3,8 @@
 #include <cmath>
 #include <numeric>
 
-#include "take/row_search.hpp"
 #include "support/strand.hpp"
+#include "take/row_search.hpp"
 #include "take/sums.hpp"
 
 namespace zerobeat::testing {
