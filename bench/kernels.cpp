@@ -7,6 +7,7 @@
 #include <ctime>
 #include <random>
 #include <zerobeat/clean/settle.hpp>
+#include <zerobeat/expression/expression.hpp>
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/regular/resample.hpp>
 #include <zerobeat/regular/thin.hpp>
@@ -300,6 +301,68 @@ ROLL(std);
 ROLL(min);
 ROLL(max);
 ROLL(median);
+
+/// Two columns, times a second apart in a zone whose clocks change.
+const Timeline& two_columns() {
+  static const Timeline timeline = [] {
+    Timeline::Parts parts = level(many).parts();
+    Buffer<double> other(many);
+    std::mt19937 random(6);
+    for (std::size_t i = 0; i < many; ++i) other[i] = static_cast<double>(random() % 900) / 100;
+    parts.values.add("flow", Column::numbers(std::move(other)));
+    return Timeline(std::move(parts));
+  }();
+  return timeline;
+}
+
+/// The plain loops that expressions are measured against: into a new column, or into bits.
+void plain_weighted_sum(benchmark::State& state) {
+  const auto x = two_columns().values().column("level").numbers();
+  const auto y = two_columns().values().column("flow").numbers();
+  const double a = 0.4, b = 0.6;
+  for (auto _ : state) {
+    Buffer<double> out(x.size());
+    for (std::size_t i = 0; i < x.size(); ++i) out[i] = a * x[i] + b * y[i];
+    benchmark::DoNotOptimize(out.data());
+  }
+}
+BENCHMARK(plain_weighted_sum)->Unit(benchmark::kMillisecond);
+
+void plain_condition(benchmark::State& state) {
+  const auto x = two_columns().values().column("level").numbers();
+  const auto y = two_columns().values().column("flow").numbers();
+  for (auto _ : state) {
+    Buffer<std::uint64_t> out((x.size() + 63) / 64, 0);
+    for (std::size_t i = 0; i < x.size(); ++i) {
+      out[i / 64] |= static_cast<std::uint64_t>((x[i] > 2.5) & (y[i] < 6)) << (i % 64);
+    }
+    benchmark::DoNotOptimize(out.data());
+  }
+}
+BENCHMARK(plain_condition)->Unit(benchmark::kMillisecond);
+
+void evaluated(benchmark::State& state, const char* text) {
+  const Expression expression(text);
+  const Timeline& timeline = two_columns();
+  tbb::task_arena one(1);
+  for (auto _ : state) {
+    one.execute([&] { benchmark::DoNotOptimize(evaluate(expression, timeline)); });
+  }
+  state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(many));
+}
+BENCHMARK_CAPTURE(evaluated, weighted_sum, "0.4*level + 0.6*flow")->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(evaluated, hour, "hour()")->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(evaluated, choice, "if(level > 2.5, flow, -flow)")->Unit(benchmark::kMillisecond);
+
+void condition(benchmark::State& state) {
+  const Expression expression("level > 2.5 and flow < 6");
+  const Timeline& timeline = two_columns();
+  tbb::task_arena one(1);
+  for (auto _ : state) {
+    one.execute([&] { benchmark::DoNotOptimize(rows_where(expression, timeline)); });
+  }
+}
+BENCHMARK(condition)->Unit(benchmark::kMillisecond);
 
 }  // namespace
 

@@ -165,13 +165,16 @@ class Selecting {
         by_clock_(timeline, options) {
     if (!options.where.empty()) {
       try {
-        where_ = rows_where(options.where, timeline);
+        where_ = rows_where(options.where, timeline, &not_finite_);
       } catch (const Error& error) {
         fail_usage("--where: {}", error.what());
       }
     }
     find_keys();
   }
+
+  /// Rows of which the condition is missing because a number was not finite.
+  std::int64_t not_finite() const { return not_finite_; }
 
   std::vector<Kept> run() const {
     std::vector<Kept> kept(timeline_.strands().size());
@@ -261,6 +264,7 @@ class Selecting {
   Ranges ranges_;
   ByClock by_clock_;
   Buffer<std::uint64_t> where_;
+  std::int64_t not_finite_ = 0;
   std::vector<bool> wanted_;
 };
 
@@ -329,7 +333,8 @@ Timeline select(const Timeline& timeline, const Select& options) {
   }
   Timeline::Parts parts = timeline.parts();
   parts.values = columns_of(timeline, options);
-  const auto kept = Selecting(timeline, options).run();
+  const Selecting selecting(timeline, options);
+  const auto kept = selecting.run();
   std::vector<RowStretch> stretches;
   std::vector<Strand> strands;
   std::size_t rows = 0;
@@ -352,6 +357,10 @@ Timeline select(const Timeline& timeline, const Select& options) {
   }
   parts.strands = std::move(strands);
   note_left_out(kept, timer);
+  if (selecting.not_finite() > 0) {
+    timer.note(fmt::format("--where: {} results are not finite, and missing",
+                           grouped(selecting.not_finite())));
+  }
   return timer.finish(std::move(parts));
 }
 

@@ -89,11 +89,12 @@ detail::Buckets buckets_of(const std::vector<Spell>& all, const Timeline& timeli
 
 }  // namespace
 
-std::vector<Spell> find_spells(const Timeline& timeline, const Spells& options) {
+std::vector<Spell> find_spells(const Timeline& timeline, const Spells& options,
+                               std::int64_t* not_finite) {
   check(timeline, options);
   Buffer<std::uint64_t> bits;
   try {
-    bits = rows_where(options.where, timeline);
+    bits = rows_where(options.where, timeline, not_finite);
   } catch (const Error& error) {
     fail_usage("--where: {}", error.what());
   }
@@ -118,7 +119,11 @@ Made spells(const Timeline& timeline, const Spells& options) {
   for (const Take& take : takes) others.push_back(take.name);
   detail::check_free(own_columns, others);
 
-  const auto all = find_spells(timeline, options);
+  std::int64_t not_finite = 0;
+  const auto all = find_spells(timeline, options, &not_finite);
+  if (not_finite > 0) {
+    timer.note(fmt::format("--where: {} results are not finite, and missing", grouped(not_finite)));
+  }
   Table table(all.size());
   std::vector<std::uint32_t> strands;
   Buffer<double> durations(all.size());

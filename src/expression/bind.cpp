@@ -315,6 +315,17 @@ class Binder {
     }
     std::vector<std::string> names = values_.names();
     if (timeline_.has_key()) names.push_back(timeline_.key_name());
+    // "pot" for 'pot', and pressure for "pressure (hPa)".
+    if (text_[node.at] == '"') {
+      fail(node, fmt::format("there is no column {0}{1}; a text stands in single quotes: '{0}'",
+                             shown(node.text), did_you_mean(node.text, names)));
+    }
+    for (const auto& name : names) {
+      if (!name.starts_with(node.text) || is_word(name)) continue;
+      fail(node, fmt::format("there is no column {}; a name that is no word stands in double "
+                             "quotes: \"{}\"",
+                             shown(node.text), shown(name)));
+    }
     fail(node,
          fmt::format("there is no column {}{}", shown(node.text), did_you_mean(node.text, names)));
   }

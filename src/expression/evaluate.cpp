@@ -1,5 +1,6 @@
 #include <tbb/parallel_for.h>
 
+#include <atomic>
 #include <cmath>
 #include <stdexcept>
 
@@ -476,23 +477,32 @@ Evaluated evaluate(const Expression& expression, const Timeline& timeline) {
   return detail::evaluate_over(expression, timeline, timeline.values());
 }
 
-Buffer<std::uint64_t> rows_where(const Expression& condition, const Timeline& timeline) {
+Buffer<std::uint64_t> rows_where(const Expression& condition, const Timeline& timeline,
+                                 std::int64_t* not_finite) {
   const detail::Program program = detail::bind_expression(condition, timeline, timeline.values());
   if (program.result != detail::Kind::truth) {
     detail::fail_at(condition.text(), 0,
                     "this is a number, not a condition; compare it, like x > 0");
   }
   Buffer<std::uint64_t> bits((timeline.rows() + 63) / 64);
-  detail::for_each_block(program, timeline,
-                         [&](detail::Evaluator& evaluator, std::size_t from, std::size_t n) {
-                           detail::Slot& slot = evaluator.run(from, n);
-                           for (std::size_t w = 0; w < detail::block_words; ++w) {
-                             slot.truths().words[w] &= slot.there().words[w];
-                           }
-                           detail::clear_tail(slot.truths(), n);
-                           std::copy(slot.truths().words, slot.truths().words + (n + 63) / 64,
-                                     bits.data() + from / 64);
-                         });
+  std::atomic<std::int64_t> met = 0;
+  detail::for_each_block(
+      program, timeline, [&](detail::Evaluator& evaluator, std::size_t from, std::size_t n) {
+        detail::Slot& slot = evaluator.run(from, n);
+        for (std::size_t w = 0; w < detail::block_words; ++w) {
+          slot.truths().words[w] &= slot.there().words[w];
+        }
+        detail::clear_tail(slot.truths(), n);
+        std::int64_t own = 0;
+        for (std::size_t w = 0; w * 64 < n; ++w) {
+          const std::uint64_t tail = n - w * 64 < 64 ? (std::uint64_t{1} << (n % 64)) - 1 : ~0ULL;
+          own += std::popcount(evaluator.met().words[w] & ~slot.there().words[w] & tail);
+        }
+        if (own > 0) met += own;
+        std::copy(slot.truths().words, slot.truths().words + (n + 63) / 64,
+                  bits.data() + from / 64);
+      });
+  if (not_finite != nullptr) *not_finite = met;
   return bits;
 }
 

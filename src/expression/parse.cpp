@@ -446,6 +446,12 @@ void fail_at(std::string_view text, std::size_t at, const std::string& what) {
   fail_usage("{}\n  {}\n  {}^", what, line, std::string(caret - from + (from > 0), ' '));
 }
 
+bool is_word(std::string_view name) {
+  constexpr std::array<std::string_view, 5> own{"and", "or", "not", "true", "false"};
+  return !name.empty() && starts_name(name.front()) && std::ranges::all_of(name, continues_name) &&
+         std::ranges::find(own, name) == own.end();
+}
+
 Node parse_expression(std::string_view text) {
   if (trim(text).empty()) fail_usage("there is no expression");
   return Parser(text).parse();

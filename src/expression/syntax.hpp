@@ -63,6 +63,9 @@ Node parse_expression(std::string_view text);
 /// Throws Error: what is wrong, then the text and a caret under the byte `at`.
 [[noreturn]] void fail_at(std::string_view text, std::size_t at, const std::string& what);
 
+/// Whether a column's name needs no quotes.
+bool is_word(std::string_view name);
+
 /// The place of the first byte in `text` that stands outside brackets and quotes and is `wanted`.
 std::size_t find_outside(std::string_view text, char wanted, std::size_t from = 0);
 

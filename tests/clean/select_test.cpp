@@ -139,6 +139,8 @@ TEST_CASE("what was left out is told, by which option", "[select]") {
                                    .where = "level > 2"});
   CHECK(readings(kept, "level") == Readings{3, 4});
   CHECK(notes_of(kept) == "rows left out: 1 by --between, 1 by --hours, 1 by --where;");
+  CHECK(notes_of(select(level, {.where = "1/(level-3) > 0"})) ==
+        "rows left out: 3 by --where;--where: 1 results are not finite, and missing;");
   const auto none = select(level, {.where = "level > 9"});
   CHECK(none.rows() == 0);
   CHECK(none.account().last().rows_out == 0);

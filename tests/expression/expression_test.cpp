@@ -214,6 +214,8 @@ TEST_CASE("a name that is no word stands in double quotes", "[expression]") {
   const auto level = timeline_of(
       {{clock("00:00")}, {}, {{"pressure (hPa)", column_of({7})}, {"and", column_of({2})}}});
   CHECK(value_of("\"pressure (hPa)\"*\"and\"", level) == Readings{14});
+  CHECK_THAT(mistake("pressure + 1", level), Catch::Contains("quotes: \"pressure (hPa)\""));
+  CHECK_THAT(mistake("\"pot\" = 'pot'", level), Catch::Contains("single quotes: 'pot'"));
   const Expression both("\"pressure (hPa)\" + \"and\" + \"and\"@first");
   CHECK(both.columns() == std::vector<std::string>{"pressure (hPa)", "and"});
   CHECK(both.reach().ahead == ReachSide::whole());

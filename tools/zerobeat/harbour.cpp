@@ -255,6 +255,13 @@ steps = [
   { roll = { window = "2h", place = "centred", take = "level_2h=mean(level)" } },
 ]
 
+# When the water stood high, for those who moor: its times, and its peaks.
+[series.high_water]
+from = "level"
+steps = [
+  { spells = { where = "level > 4", bridge = "30min", take = "peak=max(level)" } },
+]
+
 # The auction: a slip of the finger is ten times its neighbours, yet one number in thousands.
 [series.prices]
 from = "trades"
@@ -279,6 +286,10 @@ local = true
 
 [output.level]
 file = "out/level.csv"
+
+[output.high_water]
+file = "out/high_water.csv"
+local = true
 
 [output.water]
 from = "tide"
@@ -327,7 +338,8 @@ void write_harbour(const std::string& folder) {
   }
   const std::set<std::string> outputs{
       "board.csv",        "level.csv",          "water.png",         "auction.png",      "beat.png",
-      "tide_rejects.csv", "trades_rejects.csv", "level_clipped.csv", "price_clipped.csv"};
+      "tide_rejects.csv", "trades_rejects.csv", "level_clipped.csv", "price_clipped.csv",
+      "high_water.csv"};
   for (const auto& entry : fs::directory_iterator(fs::path(folder) / "out", error)) {
     const std::string name = entry.path().filename().string();
     if (!outputs.contains(name)) {

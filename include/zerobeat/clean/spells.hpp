@@ -51,11 +51,12 @@ struct Spell {
 
 /// The spells of a timeline, strand by strand in order of time. What interrupts a spell for no
 /// longer than `bridge`, from `to` to the next `from`, belongs to it. A condition that is missing
-/// does not hold.
+/// does not hold; `not_finite` as rows_where() has it.
 ///
 /// Cost: see rows_where(); then a pass over its bits.
 /// Throws Error when there is no condition, or it can't be bound.
-std::vector<Spell> find_spells(const Timeline& timeline, const Spells& options);
+std::vector<Spell> find_spells(const Timeline& timeline, const Spells& options,
+                               std::int64_t* not_finite = nullptr);
 
 /// A table of them: the key's column when there is one, `from`, `to`, `duration_s`, `rows`, and a
 /// column for each take, of the rows from the first to the last. Statistics are those of a profile.

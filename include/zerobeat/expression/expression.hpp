@@ -74,9 +74,11 @@ struct Evaluated {
 Evaluated evaluate(const Expression& expression, const Timeline& timeline);
 
 /// At which rows a condition holds: a bit for each row, least significant first, bits past the end
-/// clear. A condition that is missing does not hold.
+/// clear. A condition that is missing does not hold; `not_finite`, unless null, is set to how many
+/// are missing because a number was not finite.
 /// Throws Error as evaluate() does, and when it is a number.
-Buffer<std::uint64_t> rows_where(const Expression& condition, const Timeline& timeline);
+Buffer<std::uint64_t> rows_where(const Expression& condition, const Timeline& timeline,
+                                 std::int64_t* not_finite = nullptr);
 
 /// The names of an assignment `NAME=EXPRESSION`, such as `level_ft=level_m*3.2808`.
 struct Assignment {
