@@ -208,33 +208,40 @@ class Evaluator {
   void put_clock(Slot& a, Function part) {
     switch (part) {
       case Function::year:
-        return read_clock(a, [](const CivilReader& own) { return own.year(); });
+        return read_clock(a, 86'400, [](const CivilReader& own) { return own.year(); });
       case Function::month:
-        return read_clock(a, [](const CivilReader& own) { return own.month(); });
+        return read_clock(a, 86'400, [](const CivilReader& own) { return own.month(); });
       case Function::day:
-        return read_clock(a, [](const CivilReader& own) { return own.day(); });
+        return read_clock(a, 86'400, [](const CivilReader& own) { return own.day(); });
       case Function::hour:
-        return read_clock(a, [](const CivilReader& own) { return own.hour(); });
+        return read_clock(a, 3'600, [](const CivilReader& own) { return own.hour(); });
       case Function::minute:
-        return read_clock(a, [](const CivilReader& own) { return own.minute(); });
+        return read_clock(a, 60, [](const CivilReader& own) { return own.minute(); });
       case Function::second:
-        return read_clock(a, [](const CivilReader& own) { return own.second(); });
+        return read_clock(a, 1, [](const CivilReader& own) { return own.second(); });
       case Function::weekday:
-        return read_clock(a, [](const CivilReader& own) { return own.weekday(); });
+        return read_clock(a, 86'400, [](const CivilReader& own) { return own.weekday(); });
       case Function::yearday:
-        return read_clock(a, [](const CivilReader& own) { return own.yearday(); });
+        return read_clock(a, 86'400, [](const CivilReader& own) { return own.yearday(); });
       default:
         throw std::logic_error("a function of no clock");
     }
   }
 
+  /// A part that stays the same for `unit` seconds is read once for the rows within them.
   template <typename Of>
-  void read_clock(Slot& a, Of&& of) {
+  void read_clock(Slot& a, std::int64_t unit, Of&& of) {
     const auto times = timeline_.times().subspan(from_, rows_);
     double* const out = a.next();
+    CivilReader::Same same;
+    double value = 0;
     for (std::size_t i = 0; i < rows_; ++i) {
-      civil_.go_to(times[i]);
-      out[i] = static_cast<double>(of(civil_));
+      if (times[i] < same.from || times[i] >= same.until) {
+        civil_.go_to(times[i]);
+        value = static_cast<double>(of(civil_));
+        same = civil_.same(unit);
+      }
+      out[i] = value;
     }
     a.put_numbers(out, nullptr, rows_);
   }
@@ -402,9 +409,7 @@ class Evaluator {
     const double* const of_x = x.numbers(rows_);
     const double* const of_y = y.numbers(rows_);
     double* const chosen = out.next();
-    for (std::size_t i = 0; i < rows_; ++i) {
-      chosen[i] = (mask.words[i / 64] >> (i % 64) & 1) != 0 ? of_x[i] : of_y[i];
-    }
+    choose_numbers(mask, of_x, of_y, chosen, rows_);
     out.hold(chosen, false);
   }
 

@@ -99,6 +99,10 @@ class Slot {
 /// Whether any of these is not finite.
 bool any_not_finite(const double* x, std::size_t count);
 
+/// Of each row the number of x where the mask is set, else of y.
+void choose_numbers(const Mask& mask, const double* x, const double* y, double* out,
+                    std::size_t rows);
+
 /// Makes numbers that are not finite missing; `met` gathers where that was.
 inline void settle(Slot& slot, Mask& met, std::size_t rows) {
   if (!slot.is_open()) return;

@@ -2,6 +2,7 @@
 
 #pragma once
 
+#include <algorithm>
 #include <chrono>
 #include <cstdint>
 #include <zerobeat/time/zone.hpp>
@@ -21,6 +22,24 @@ class CivilReader {
     second_of_day_ = local - day_start_;
     if (second_of_day_ < 0 || second_of_day_ >= 86'400) read_day(local);
     fraction_ = (t - whole).count();
+  }
+
+  /// The instants around the one it is at for which the clocks show the same but for what is
+  /// smaller than `unit` seconds (1, 60, 3600 or 86,400): from the first on, until before the
+  /// other.
+  struct Same {
+    Instant from{}, until{};
+  };
+  Same same(std::int64_t unit) const {
+    using std::chrono::seconds;
+    const std::int64_t offset = stretch_.offset.count();
+    const std::int64_t first = day_start_ + second_of_day_ / unit * unit - offset;
+    const auto bounded = [](std::int64_t second) {
+      constexpr std::int64_t most = 9'223'372'036;
+      return Instant(seconds(second < -most ? -most : (second > most ? most : second)));
+    };
+    return {bounded(std::max(first, stretch_.from.time_since_epoch().count())),
+            bounded(std::min(first + unit, stretch_.until.time_since_epoch().count()))};
   }
 
   std::int64_t year() const { return year_; }
