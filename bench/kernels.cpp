@@ -6,6 +6,7 @@
 #include <bit>
 #include <ctime>
 #include <random>
+#include <zerobeat/align/join.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/expression/expression.hpp>
 #include <zerobeat/io/read.hpp>
@@ -363,6 +364,69 @@ void condition(benchmark::State& state) {
   }
 }
 BENCHMARK(condition)->Unit(benchmark::kMillisecond);
+
+/// Two timelines of one column whose times lie in each other's steps at random.
+struct Sides {
+  Timeline left, right;
+
+  explicit Sides(std::size_t strands)
+      : left(level(many, strands).named("left")), right(moved(level(many, strands))) {}
+
+  static Timeline moved(const Timeline& timeline) {
+    Timeline::Parts parts = timeline.parts();
+    Buffer<Instant> times(timeline.times());
+    std::mt19937 random(7);
+    for (Instant& t : times) t += Nanoseconds(random() % 900'000'000);
+    parts.times = Column::times(std::move(times));
+    parts.name = "right";
+    return Timeline(std::move(parts));
+  }
+};
+const Sides& sides(std::size_t strands) {
+  static const Sides one(1), thousand(1000);
+  return strands == 1 ? one : thousand;
+}
+
+/// Times and readings of both sides, copied.
+void copied_sides(benchmark::State& state) {
+  const Sides& both = sides(1);
+  for (auto _ : state) {
+    for (const Timeline* side : {&both.left, &both.right}) {
+      Buffer<Instant> times(side->times());
+      Buffer<double> values(side->values().columns()[0].numbers());
+      benchmark::DoNotOptimize(times.data());
+      benchmark::DoNotOptimize(values.data());
+    }
+  }
+}
+BENCHMARK(copied_sides)->Unit(benchmark::kMillisecond);
+
+void joined(benchmark::State& state, Join::Match match, std::size_t strands, int threads) {
+  const Sides& both = sides(strands);
+  tbb::task_arena arena(threads);
+  for (auto _ : state) {
+    arena.execute([&] { benchmark::DoNotOptimize(join(both.left, both.right, {.match = match})); });
+  }
+}
+#define JOINED(match)                                                      \
+  BENCHMARK_CAPTURE(joined, match, Join::Match::match, 1, 1)               \
+      ->Unit(benchmark::kMillisecond)                                      \
+      ->UseRealTime();                                                     \
+  BENCHMARK_CAPTURE(joined, match##_two_threads, Join::Match::match, 1, 2) \
+      ->Unit(benchmark::kMillisecond)                                      \
+      ->UseRealTime()
+JOINED(previous);
+JOINED(earlier);
+JOINED(next);
+JOINED(nearest);
+JOINED(exact);
+JOINED(linear);
+BENCHMARK_CAPTURE(joined, strands, Join::Match::previous, 1000, 1)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK_CAPTURE(joined, strands_two_threads, Join::Match::previous, 1000, 2)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 
 }  // namespace
 

@@ -1,227 +1,240 @@
-#include <algorithm>
-#include <limits>
-#include <map>
-#include <numeric>
-#include <zerobeat/align/join.hpp>
+#include <tbb/parallel_for.h>
 
-#include "base/wide.hpp"
+#include <algorithm>
+#include <map>
+#include <unordered_map>
+#include <zerobeat/align/join.hpp>
+#include <zerobeat/base/text.hpp>
+
+#include "align/match.hpp"
+#include "time/wide_instant.hpp"
 
 namespace zerobeat {
 
 namespace {
 
-/// What a row of the result takes: a left row, and one or two right ones. -1: none.
-struct Row {
-  Instant time{};
-  std::int64_t left = -1;
-  std::int64_t right = -1;
-  std::int64_t after = -1;  ///< linear: the record after
-  double share = 0;         ///< linear: how far on the way to it
+/// The strands that go together: of each left one the right one, or null.
+struct Pairs {
+  std::vector<const Strand*> right_of;
+  std::vector<const Strand*> right_alone;  ///< keys that the left side has not
 };
 
-/// The right records of a strand that count: of several at one time the last.
-std::vector<std::int64_t> counting_rows(const Timeline& right, const Strand& strand) {
-  const auto times = right.times();
-  std::vector<std::int64_t> rows;
-  for (std::size_t i = strand.begin; i < strand.end; ++i) {
-    if (i + 1 < strand.end && times[i + 1] == times[i]) continue;
-    rows.push_back(static_cast<std::int64_t>(i));
+Pairs pairs_of(const Timeline& left, const Timeline& right) {
+  Pairs pairs;
+  if (!right.has_key()) {
+    const Strand* only = right.strands().empty() ? nullptr : &right.strands()[0];
+    pairs.right_of.assign(left.strands().size(), only);
+    if (left.strands().empty() && only != nullptr) pairs.right_alone.push_back(only);
+    return pairs;
   }
-  return rows;
+  std::unordered_map<std::string_view, const Strand*> by_key;
+  for (const Strand& strand : right.strands()) {
+    if (strand.key) by_key.emplace(*strand.key, &strand);
+  }
+  for (const Strand& strand : left.strands()) {
+    const auto at = strand.key ? by_key.find(*strand.key) : by_key.end();
+    pairs.right_of.push_back(at == by_key.end() ? nullptr : at->second);
+    if (at != by_key.end()) by_key.erase(at);
+  }
+  for (const Strand& strand : right.strands()) {
+    if (strand.key && by_key.contains(*strand.key)) pairs.right_alone.push_back(&strand);
+  }
+  return pairs;
 }
 
-class Matcher {
- public:
-  Matcher(const Timeline& right, const Join& options, const Zone& zone)
-      : times_(right.times()), options_(options), zone_(zone) {}
-
-  /// Sets the right side of `row` from the neighbours among `rows` around place `at`, the first
-  /// one at or after the row's time.
-  void match(Row& row, const std::vector<std::int64_t>& rows, std::size_t at) const {
-    const bool exact = at < rows.size() && time_of(rows[at]) == row.time;
-    const std::int64_t here = exact ? rows[at] : -1;
-    const std::int64_t before = exact ? here : at > 0 ? rows[at - 1] : -1;
-    const std::int64_t after = exact ? here : at < rows.size() ? rows[at] : -1;
-    const bool before_near = before >= 0 && is_near(time_of(before), row.time);
-    const bool after_near = after >= 0 && is_near(row.time, time_of(after));
-    switch (options_.match) {
-      case Join::Match::exact:
-        row.right = here;
-        return;
-      case Join::Match::previous:
-        row.right = before_near ? before : -1;
-        return;
-      case Join::Match::next:
-        row.right = after_near ? after : -1;
-        return;
-      case Join::Match::nearest:
-        row.right = before_near ? before : -1;
-        if (after_near && (!before_near || row_distance(row, after) < row_distance(row, before))) {
-          row.right = after;
-        }
-        return;
-      case Join::Match::linear:
-        break;
-    }
-    if (!before_near || !after_near) return;
-    row.right = before;
-    if (exact) return;
-    row.after = after;
-    row.share = static_cast<double>(row_distance(row, before)) /
-                static_cast<double>(row_distance(row, before) + row_distance(row, after));
-  }
-
- private:
-  Instant time_of(std::int64_t row) const { return times_[static_cast<std::size_t>(row)]; }
-
-  Wide row_distance(const Row& row, std::int64_t other) const {
-    const Wide apart = static_cast<Wide>(nanoseconds_of(row.time)) - nanoseconds_of(time_of(other));
-    return apart < 0 ? -apart : apart;
-  }
-
-  bool is_near(Instant earlier, Instant later) const {
-    return !options_.tolerance || later <= shift(earlier, *options_.tolerance, 1, zone_);
-  }
-
-  std::span<const Instant> times_;
-  const Join& options_;
-  const Zone& zone_;
+/// The rows of a result that are not just the left ones: a left row or -1, a right row or -1.
+struct Chosen {
+  std::vector<Strand> strands;
+  std::vector<std::int64_t> left, right;
+  std::vector<std::int64_t> match;  ///< the left row whose match it has, or -1
 };
 
-/// The rows of one strand, matched, in order of time.
-std::vector<Row> join_strand(const Timeline& left, const Strand* left_strand, const Timeline& right,
-                             const Strand* right_strand, const Join& options) {
-  std::vector<std::int64_t> rights;
-  if (right_strand != nullptr) rights = counting_rows(right, *right_strand);
-  const auto right_time = [&](std::size_t i) {
-    return right.times()[static_cast<std::size_t>(rights[i])];
-  };
-  const Matcher matcher(right, options, left.zone());
-  std::vector<Row> rows;
-  std::vector<bool> taken(rights.size());
-  const std::int64_t first_right = rights.empty() ? 0 : rights.front();
-  // Rows that count are not contiguous, so what was taken is found by search.
-  const auto take = [&](std::int64_t row) {
-    if (row < first_right) return;
-    const auto at = std::ranges::lower_bound(rights, row);
-    taken[static_cast<std::size_t>(at - rights.begin())] = true;
-  };
-  std::size_t at = 0;
-  const std::size_t begin = left_strand == nullptr ? 0 : left_strand->begin;
-  const std::size_t end = left_strand == nullptr ? 0 : left_strand->end;
-  for (std::size_t i = begin; i < end; ++i) {
-    Row row;
-    row.time = left.times()[i];
-    row.left = static_cast<std::int64_t>(i);
-    while (at < rights.size() && right_time(at) < row.time) ++at;
-    matcher.match(row, rights, at);
-    if (options.keep == Join::Keep::all) {
-      if (row.right >= 0) take(row.right);
-      if (row.after >= 0) take(row.after);
+/// Only left rows that found a match.
+Chosen matched_rows(const Timeline& left, const detail::Matches& matches) {
+  Chosen out;
+  for (const Strand& strand : left.strands()) {
+    const std::size_t begin = out.left.size();
+    for (std::size_t i = strand.begin; i < strand.end; ++i) {
+      if (matches.rows[i] < 0) continue;
+      out.left.push_back(static_cast<std::int64_t>(i));
+      out.right.push_back(matches.rows[i]);
     }
-    if (options.keep != Join::Keep::both || row.right >= 0) rows.push_back(row);
+    out.strands.push_back({strand.key, begin, out.left.size()});
   }
-  if (options.keep != Join::Keep::all) return rows;
-
-  std::vector<Row> own;
-  for (std::size_t i = 0; i < rights.size(); ++i) {
-    if (taken[i]) continue;
-    Row row;
-    row.time = right_time(i);
-    row.right = rights[i];
-    own.push_back(row);
-  }
-  std::vector<Row> merged(rows.size() + own.size());
-  std::ranges::merge(rows, own, merged.begin(), {}, &Row::time, &Row::time);
-  return merged;
+  out.match = out.left;
+  return out;
 }
 
-Column blend(const Column& column, const std::string& name, const std::vector<Row>& rows) {
-  if (!column.is_numeric()) {
-    fail_usage(
-        "--match linear: column \"{}\" holds {}, which can't be read between; leave it out "
-        "with --columns, or match otherwise",
-        name, enum_words(column.type())[static_cast<std::size_t>(column.type())]);
+/// Left rows and, between them, right records that no left row took; of one instant the left row
+/// first.
+Chosen all_rows(const Timeline& left, const Timeline& right, const Pairs& pairs,
+                const detail::Matches& matches, const std::vector<std::uint8_t>& used) {
+  Chosen out;
+  const auto put = [&](std::int64_t of_left, std::int64_t of_right, bool matched) {
+    out.left.push_back(of_left);
+    out.right.push_back(of_right);
+    out.match.push_back(matched ? of_left : -1);
+  };
+  const auto put_right_until = [&](std::size_t& at, const Strand& own, std::optional<Instant> t) {
+    for (; at < own.end && (!t || right.times()[at] < *t); ++at) {
+      if (used[at] == 0) put(-1, static_cast<std::int64_t>(at), false);
+    }
+  };
+  for (std::size_t s = 0; s < left.strands().size(); ++s) {
+    const Strand& strand = left.strands()[s];
+    const std::size_t begin = out.left.size();
+    const Strand none{};
+    const Strand& own = pairs.right_of[s] == nullptr ? none : *pairs.right_of[s];
+    std::size_t at = own.begin;
+    for (std::size_t i = strand.begin; i < strand.end; ++i) {
+      put_right_until(at, own, left.times()[i]);
+      put(static_cast<std::int64_t>(i), matches.rows[i], matches.rows[i] >= 0);
+    }
+    put_right_until(at, own, std::nullopt);
+    out.strands.push_back({strand.key, begin, out.left.size()});
   }
+  for (const Strand* strand : pairs.right_alone) {
+    const std::size_t begin = out.left.size();
+    std::size_t at = strand->begin;
+    put_right_until(at, *strand, std::nullopt);
+    out.strands.push_back({strand->key, begin, out.left.size()});
+  }
+  return out;
+}
+
+/// A right column between the record before and the one after.
+Column blend(const Column& column, std::span<const std::int64_t> rows,
+             std::span<const std::int64_t> after, std::span<const double> share) {
   const Column numbers = column.as_numbers();
+  const auto x = numbers.numbers();
   Buffer<double> values(rows.size());
-  ValidityBuilder validity(rows.size());
-  for (std::size_t i = 0; i < rows.size(); ++i) {
-    const Row& row = rows[i];
-    const auto at = [&](std::int64_t r) { return static_cast<std::size_t>(r); };
-    const bool there = row.right >= 0 && numbers.valid(at(row.right)) &&
-                       (row.after < 0 || numbers.valid(at(row.after)));
-    if (!there) {
-      values[i] = 0;
+  Buffer<std::uint64_t> there((rows.size() + 63) / 64);
+  constexpr std::size_t part = std::size_t{1} << 16;
+  tbb::parallel_for(std::size_t{0}, (rows.size() + part - 1) / part, [&](std::size_t p) {
+    const std::size_t end = std::min(rows.size(), (p + 1) * part);
+    for (std::size_t from = p * part; from < end; from += 64) {
+      std::uint64_t word = 0;
+      for (std::size_t i = from; i < std::min(end, from + 64); ++i) {
+        const std::int64_t before = rows[i];
+        const std::int64_t next = after.empty() || after[i] < 0 ? before : after[i];
+        const bool known = before >= 0 && numbers.valid(static_cast<std::size_t>(before)) &&
+                           numbers.valid(static_cast<std::size_t>(next));
+        values[i] = 0;
+        if (!known) continue;
+        const double a = x[static_cast<std::size_t>(before)];
+        const double b = x[static_cast<std::size_t>(next)];
+        values[i] = a == b ? a : a * (1 - share[i]) + b * share[i];
+        word |= std::uint64_t{1} << (i % 64);
+      }
+      there[from / 64] = word;
+    }
+  });
+  return Column::numbers(std::move(values), Validity(std::move(there), rows.size()));
+}
+
+/// Seconds from the matched record to the row; missing where there is none.
+Column ages_of(const Timeline& left, const Timeline& right, const detail::Matches& matches) {
+  Buffer<double> ages(left.rows());
+  ValidityBuilder validity(left.rows());
+  for (std::size_t i = 0; i < left.rows(); ++i) {
+    ages[i] = 0;
+    if (matches.rows[i] < 0) {
       validity.set_missing(i);
       continue;
     }
-    const double a = numbers.numbers()[at(row.right)];
-    const double b = row.after < 0 ? a : numbers.numbers()[at(row.after)];
-    values[i] = a == b ? a : a * (1 - row.share) + b * row.share;
+    ages[i] = detail::seconds_between(right.times()[static_cast<std::size_t>(matches.rows[i])],
+                                      left.times()[i]);
   }
-  return Column::numbers(std::move(values), validity.take());
+  return Column::numbers(std::move(ages), validity.take());
 }
 
-Timeline join_one(const Timeline& left, const Timeline& right, const Join& options) {
+/// What the account says of one right side.
+std::string told(const Timeline& left, const Timeline& right, const detail::MatchSummary& found) {
+  std::string text = fmt::format("{}: {} rows matched, {} not", shown(right.name()),
+                                 grouped(found.matched), grouped(found.unmatched));
+  if (found.matched > 0 && found.largest_age_s > 0) {
+    text += fmt::format(", {} apart in the middle and {} at most", length_text(found.median_age_s),
+                        length_text(found.largest_age_s));
+  }
+  text += fmt::format("; {} of its {} records never used", grouped(found.never_used),
+                      grouped(static_cast<std::int64_t>(right.rows())));
+  if (found.matched > 0 || left.rows() == 0) return text;
+  text = "NOTHING MATCHED: " + text;
+  if (right.rows() == 0) return text + "; it has none";
+  const auto span_of = [](const Timeline& timeline) {
+    Instant first = Instant::max(), last = Instant::min();
+    for (const Instant t : timeline.times()) {
+      first = std::min(first, t);
+      last = std::max(last, t);
+    }
+    if (timeline.axis().is_instants()) {
+      return fmt::format("{} to {}", to_text(first, 0), to_text(last, 0));
+    }
+    std::string from, to;
+    append_elapsed(from, first, *timeline.axis().elapsed);
+    append_elapsed(to, last, *timeline.axis().elapsed);
+    return from + " to " + to;
+  };
+  return text + fmt::format("; {} runs from {}, {} from {}", shown(left.name()), span_of(left),
+                            shown(right.name()), span_of(right));
+}
+
+/// Joins one right side. `age` is the name of the column of ages, or empty.
+Timeline join_one(const Timeline& left, const Timeline& right, const Join& options,
+                  const std::string& age, StepTimer& timer) {
   if (!left.has_key() && right.has_key()) {
     fail_usage("{} has the key \"{}\" and {} has none; give {} a key too, or put {} on the left",
                right.name(), right.key_name(), left.name(), left.name(), right.name());
   }
-  std::map<std::string, const Strand*> right_by_key;
-  const Strand* only = nullptr;
-  for (const Strand& strand : right.strands()) {
-    if (strand.key) {
-      right_by_key[*strand.key] = &strand;
-    } else {
-      only = &strand;
-    }
+  const bool all = options.keep == Join::Keep::all;
+  if (all && left.has_key() && !right.has_key()) {
+    fail_usage(
+        "--keep all: {} has the key \"{}\" and {} has none, so its own rows would be of no key; "
+        "give "
+        "it one, or keep left",
+        left.name(), left.key_name(), right.name());
   }
-  const auto right_of = [&](const std::optional<std::string>& key) -> const Strand* {
-    if (!right.has_key()) return only;
-    const auto at = right_by_key.find(key.value_or(""));
-    return at == right_by_key.end() ? nullptr : at->second;
-  };
+  const Pairs pairs = pairs_of(left, right);
+  const auto matches = detail::match_rows(left, right, pairs.right_of, options);
+  const auto found = detail::summary_of(left, right, matches);
+  timer.note(told(left, right, found));
 
+  const bool linear = options.match == Join::Match::linear;
   Timeline::Parts parts = left.parts();
-  parts.strands.clear();
-  std::vector<Row> rows;
-  const auto add_strand = [&](const std::optional<std::string>& key, const Strand* left_strand,
-                              const Strand* right_strand) {
-    const auto own = join_strand(left, left_strand, right, right_strand, options);
-    const std::size_t begin = rows.size();
-    rows.insert(rows.end(), own.begin(), own.end());
-    parts.strands.push_back({key, begin, rows.size()});
-  };
-  for (const Strand& strand : left.strands()) {
-    add_strand(strand.key, &strand, right_of(strand.key));
-    right_by_key.erase(strand.key.value_or(""));
-  }
-  if (options.keep == Join::Keep::all) {
-    // Right strands that no left one goes with, in their own order.
-    for (const Strand& strand : right.strands()) {
-      const bool unmatched =
-          right.has_key() ? right_by_key.contains(strand.key.value_or("")) : left.strands().empty();
-      if (unmatched && (strand.key.has_value() == left.has_key())) {
-        add_strand(strand.key, nullptr, &strand);
-      }
+  const auto add = [&](std::span<const std::int64_t> rows, std::span<const std::int64_t> after,
+                       std::span<const double> share) {
+    for (std::size_t i = 0; i < right.values().columns().size(); ++i) {
+      const Column& column = right.values().columns()[i];
+      parts.values.add(right.values().names()[i],
+                       linear ? blend(column, rows, after, share) : column.gather(rows));
     }
+  };
+  if (options.keep == Join::Keep::left) {
+    add(matches.rows.span(), matches.after.span(), matches.share.span());
+    if (!age.empty()) parts.values.add(age, ages_of(left, right, matches));
+    return Timeline(std::move(parts));
   }
 
-  std::vector<std::int64_t> left_rows(rows.size()), right_rows(rows.size());
-  Buffer<Instant> times(rows.size());
-  for (std::size_t i = 0; i < rows.size(); ++i) {
-    times[i] = rows[i].time;
-    left_rows[i] = rows[i].left;
-    right_rows[i] = rows[i].right;
+  Chosen chosen =
+      all ? all_rows(left, right, pairs, matches, found.used) : matched_rows(left, matches);
+  const std::size_t rows = chosen.left.size();
+  parts.strands = std::move(chosen.strands);
+  Buffer<Instant> times(rows);
+  std::vector<std::int64_t> after;
+  std::vector<double> share;
+  for (std::size_t i = 0; i < rows; ++i) {
+    times[i] = chosen.left[i] >= 0 ? left.times()[static_cast<std::size_t>(chosen.left[i])]
+                                   : right.times()[static_cast<std::size_t>(chosen.right[i])];
+    if (!linear) continue;
+    const auto at = static_cast<std::size_t>(chosen.match[i]);
+    after.push_back(chosen.match[i] < 0 ? -1 : matches.after[at]);
+    share.push_back(chosen.match[i] < 0 ? 0 : matches.share[at]);
   }
   parts.times = Column::times(std::move(times));
-  parts.values = left.values().gather(left_rows);
-  for (std::size_t i = 0; i < right.values().columns().size(); ++i) {
-    const std::string& name = right.values().names()[i];
-    const Column& column = right.values().columns()[i];
-    parts.values.add(name, options.match == Join::Match::linear ? blend(column, name, rows)
-                                                                : column.gather(right_rows));
+  parts.values = left.values().gather(chosen.left);
+  add(chosen.right, after, share);
+  if (!age.empty()) {
+    parts.values.add(age, ages_of(left, right, matches).gather(chosen.match));
   }
   return Timeline(std::move(parts));
 }
@@ -260,6 +273,27 @@ std::vector<std::vector<std::string>> settle_names(std::span<const Timeline* con
   return names;
 }
 
+/// What can't be read between is refused before anything is matched.
+void check_between(std::span<const Timeline> rights) {
+  for (const Timeline& right : rights) {
+    for (std::size_t i = 0; i < right.values().columns().size(); ++i) {
+      const Column& column = right.values().columns()[i];
+      if (column.is_numeric()) continue;
+      fail_usage(
+          "--match linear: column \"{}\" holds {}, which can't be read between; leave it out "
+          "with --columns, or match otherwise",
+          right.values().names()[i], to_text(column.type()));
+    }
+  }
+}
+
+std::vector<std::string> names_of_ages(std::span<const Timeline> rights) {
+  if (rights.size() == 1) return {"age_s"};
+  std::vector<std::string> names;
+  for (const Timeline& right : rights) names.push_back("age_s_" + right.name());
+  return names;
+}
+
 }  // namespace
 
 Timeline join(const Timeline& left, std::span<const Timeline> rights, const Join& options) {
@@ -278,10 +312,12 @@ Timeline join(const Timeline& left, std::span<const Timeline> rights, const Join
                to_text(a), right.name(), to_text(b));
   }
   if (options.tolerance) check_on_axis(left.axis(), *options.tolerance, "--tolerance");
+  if (options.match == Join::Match::linear) check_between(rights);
   const auto names = settle_names(sides);
+  const auto ages = options.age ? names_of_ages(rights) : std::vector<std::string>(rights.size());
   Timeline joined = renamed(left, names[0]);
   for (std::size_t i = 0; i < rights.size(); ++i) {
-    joined = join_one(joined, renamed(rights[i], names[i + 1]), options);
+    joined = join_one(joined, renamed(rights[i], names[i + 1]), options, ages[i], timer);
   }
   Timeline::Parts parts = joined.parts();
   parts.account = left.account();
@@ -306,6 +342,7 @@ Reach reach(const Join& options) {
     case Join::Match::exact:
       return {};
     case Join::Match::previous:
+    case Join::Match::earlier:
       return {far, {}};
     case Join::Match::next:
       return {{}, far};

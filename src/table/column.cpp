@@ -1,3 +1,5 @@
+#include <tbb/parallel_for.h>
+
 #include <algorithm>
 #include <bit>
 #include <stdexcept>
@@ -72,31 +74,58 @@ Column Column::as_numbers() const {
 
 namespace {
 
+/// Calls work(from, until) for parts of so many rows, side by side; parts begin at words of bits.
+template <typename Work>
+void for_parts(std::size_t rows, Work&& work) {
+  constexpr std::size_t part = std::size_t{1} << 16;
+  tbb::parallel_for(std::size_t{0}, (rows + part - 1) / part,
+                    [&](std::size_t p) { work(p * part, std::min(rows, (p + 1) * part)); });
+}
+
 template <typename T>
 Buffer<T> gather_values(std::span<const T> values, std::span<const std::int64_t> rows) {
   Buffer<T> out(rows.size());
-  for (std::size_t i = 0; i < rows.size(); ++i) {
-    out[i] = rows[i] < 0 ? T{} : values[static_cast<std::size_t>(rows[i])];
-  }
+  for_parts(rows.size(), [&](std::size_t from, std::size_t until) {
+    for (std::size_t i = from; i < until; ++i) {
+      out[i] = rows[i] < 0 ? T{} : values[static_cast<std::size_t>(rows[i])];
+    }
+  });
   return out;
+}
+
+Validity gather_validity(const Validity& validity, std::span<const std::int64_t> rows) {
+  Buffer<std::uint64_t> words((rows.size() + 63) / 64);
+  for_parts(rows.size(), [&](std::size_t from, std::size_t until) {
+    for (std::size_t at = from; at < until; at += 64) {
+      std::uint64_t word = 0;
+      const std::size_t n = std::min<std::size_t>(64, until - at);
+      if (validity.all()) {
+        for (std::size_t i = 0; i < n; ++i) word |= std::uint64_t{rows[at + i] >= 0} << i;
+      } else {
+        for (std::size_t i = 0; i < n; ++i) {
+          const std::int64_t row = rows[at + i];
+          word |= std::uint64_t{row >= 0 && validity[static_cast<std::size_t>(row)]} << i;
+        }
+      }
+      words[at / 64] = word;
+    }
+  });
+  return Validity(std::move(words), rows.size());
 }
 
 }  // namespace
 
 Column Column::gather(std::span<const std::int64_t> rows) const {
-  ValidityBuilder validity(rows.size());
-  for (std::size_t i = 0; i < rows.size(); ++i) {
-    if (rows[i] < 0 || !valid(static_cast<std::size_t>(rows[i]))) validity.set_missing(i);
-  }
+  Validity validity = gather_validity(validity_, rows);
   switch (type_) {
     case Type::number:
-      return numbers(gather_values(numbers(), rows), validity.take());
+      return numbers(gather_values(numbers(), rows), std::move(validity));
     case Type::integer:
-      return integers(gather_values(integers(), rows), validity.take());
+      return integers(gather_values(integers(), rows), std::move(validity));
     case Type::time:
-      return times(gather_values(times(), rows), validity.take());
+      return times(gather_values(times(), rows), std::move(validity));
     case Type::text:
-      return text(gather_values(codes(), rows), dictionary_, validity.take());
+      return text(gather_values(codes(), rows), dictionary_, std::move(validity));
     case Type::boolean:
       break;
   }
@@ -106,7 +135,7 @@ Column Column::gather(std::span<const std::int64_t> rows) const {
       bits[i / 64] |= std::uint64_t{1} << (i % 64);
     }
   }
-  return booleans(std::move(bits), rows.size(), validity.take());
+  return booleans(std::move(bits), rows.size(), std::move(validity));
 }
 
 namespace {

@@ -38,6 +38,7 @@ Readings matched(Match match, std::optional<Period> tolerance = std::nullopt) {
 TEST_CASE("each way of matching takes its own record", "[join]") {
   CHECK(matched(Match::exact) == Readings{missing, 25, missing, missing});
   CHECK(matched(Match::previous) == Readings{10, 25, 25, 40});
+  CHECK(matched(Match::earlier) == Readings{10, 10, 25, 40});
   CHECK(matched(Match::next) == Readings{25, 25, 40, missing});
   CHECK(matched(Match::nearest) == Readings{10, 25, 40, 40});
   CHECK(near(matched(Match::linear), {17.5, 25, 34, missing}));
@@ -53,11 +54,49 @@ TEST_CASE("the tolerance is inclusive", "[join]") {
 
 TEST_CASE("rows kept are the left ones, the matched ones, or all", "[join]") {
   CHECK(join(prices(), levels(), {.match = Match::exact, .keep = Keep::both}).rows() == 1);
+  // Of records of one time those that do not count have rows of their own, after the left row.
   const auto all = join(prices(), levels(), {.match = Match::exact, .keep = Keep::all});
   CHECK(clocks(all) ==
-        std::vector<std::string>{"00:00", "00:05", "00:10", "00:22", "00:30", "01:00"});
-  CHECK(readings(all, "price") == Readings{missing, 1, 2, 3, missing, 4});
-  CHECK(readings(all, "level") == Readings{10, missing, 25, missing, 40, missing});
+        std::vector<std::string>{"00:00", "00:05", "00:10", "00:10", "00:22", "00:30", "01:00"});
+  CHECK(readings(all, "price") == Readings{missing, 1, 2, missing, 3, missing, 4});
+  CHECK(readings(all, "level") == Readings{10, missing, 25, 20, missing, 40, missing});
+  const auto lines =
+      join(prices(), levels(), {.match = Match::linear, .keep = Keep::all, .age = true});
+  CHECK(clocks(lines) == std::vector<std::string>{"00:05", "00:10", "00:10", "00:22", "01:00"});
+  CHECK(near(readings(lines, "level"), {17.5, 25, 20, 34, missing}));
+  CHECK(readings(lines, "age_s") == Readings{300, 0, missing, 720, missing});
+}
+
+TEST_CASE("the age of a match is from the record to the row, and may lie ahead", "[join]") {
+  const auto age = [](Match match) {
+    return readings(join(prices(), levels(), {.match = match, .age = true}), "age_s");
+  };
+  CHECK(age(Match::previous) == Readings{300, 0, 720, 1800});
+  CHECK(age(Match::earlier) == Readings{300, 600, 720, 1800});
+  CHECK(age(Match::next) == Readings{-300, 0, -480, missing});
+  CHECK(age(Match::exact) == Readings{missing, 0, missing, missing});
+  const auto a = one_column("a", {"00:10"}, {1}), b = one_column("b", {"00:05"}, {2});
+  const auto both = join(a, std::vector{b, b.named("c")}, {.age = true});
+  CHECK(both.values().names() == std::vector<std::string>{"a", "b_b", "age_s_b", "b_c", "age_s_c"});
+}
+
+TEST_CASE("the account of a join says what found what", "[join]") {
+  const auto note = [](const Timeline& joined) { return joined.account().last().notes.at(0); };
+  CHECK(note(join(prices(), levels(), {.match = Match::previous, .tolerance = 15min})) ==
+        "level: 3 rows matched, 1 not, 5 min apart in the middle and 12 min at most; 2 of its 4 "
+        "records never used");
+  CHECK_THAT(note(join(prices(), levels(), {.match = Match::exact, .tolerance = 1s})),
+             Catch::Contains("1 rows matched, 3 not; 3 of its 4 records never used"));
+  const auto late = one_column("late", {"05:00"}, {1});
+  CHECK_THAT(note(join(prices(), late)),
+             Catch::StartsWith("NOTHING MATCHED: late: 0 rows matched, 4 not; 1 of its 1 records "
+                               "never used; price runs from 2025-10-20T00:05:00Z to "
+                               "2025-10-20T01:00:00Z, late from"));
+}
+
+TEST_CASE("rows of a key that only the right side lacks are refused under all", "[join]") {
+  const auto left = one_column("price", {"00:10"}, {1}, {"hake"});
+  CHECK_THROWS_WITH(join(left, levels(), {.keep = Keep::all}), Catch::Contains("--keep all"));
 }
 
 TEST_CASE("strands go together by key, and one without a key with all", "[join]") {
@@ -88,8 +127,8 @@ TEST_CASE("matching agrees with its definition on random rows", "[join]") {
   const Timeline left = random_timeline(300, 41, 2, 0.2);
   const Timeline right = random_timeline(200, 42, 2, 0.2).named("lock");
   const Readings source = readings(right, "level");
-  for (const Match match :
-       {Match::exact, Match::previous, Match::next, Match::nearest, Match::linear}) {
+  for (const Match match : {Match::exact, Match::previous, Match::earlier, Match::next,
+                            Match::nearest, Match::linear}) {
     for (const std::optional<Period>& tolerance :
          {std::optional<Period>(), std::optional<Period>(40s)}) {
       const auto result = join(left, right, {.match = match, .tolerance = tolerance});
@@ -99,14 +138,16 @@ TEST_CASE("matching agrees with its definition on random rows", "[join]") {
         const Strand& other = right.strands()[s];
         for (std::size_t i = own.begin; i < own.end; ++i) {
           const Instant t = left.times()[i];
-          std::optional<std::size_t> before, after;
+          std::optional<std::size_t> before, after, earlier;
           for (std::size_t j = other.begin; j < other.end; ++j) {
             const Instant u = right.times()[j];
             if (u <= t) before = j;  // the last of equals
+            if (u < t) earlier = j;
             if (u >= t && (!after || right.times()[*after] == u)) after = j;
           }
           const auto limit = tolerance ? tolerance->nanoseconds : Nanoseconds::max();
           if (before && t - right.times()[*before] > limit) before.reset();
+          if (earlier && t - right.times()[*earlier] > limit) earlier.reset();
           if (after && right.times()[*after] - t > limit) after.reset();
           std::optional<double> expected;
           const bool exact = before && right.times()[*before] == t;
@@ -116,6 +157,9 @@ TEST_CASE("matching agrees with its definition on random rows", "[join]") {
               break;
             case Match::previous:
               if (before) expected = source[*before];
+              break;
+            case Match::earlier:
+              if (earlier) expected = source[*earlier];
               break;
             case Match::next:
               if (after) expected = source[*after];

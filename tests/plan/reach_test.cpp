@@ -50,6 +50,7 @@ const std::vector<Case>& cases() {
       {"join", {{"tolerance", "3min"}}},
       {"join", {{"tolerance", "3min"}, {"keep", "all"}}},
       {"join", {{"match", "next"}, {"tolerance", "3min"}, {"keep", "all"}}},
+      {"join", {{"match", "earlier"}, {"tolerance", "3min"}, {"age", "true"}}},
       {"join", {{"match", "nearest"}, {"tolerance", "3min"}}},
       {"join", {{"match", "exact"}, {"keep", "all"}}},
       {"join", {{"match", "linear"}, {"tolerance", "3min"}}},
