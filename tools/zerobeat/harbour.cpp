@@ -337,9 +337,9 @@ void write_harbour(const std::string& folder) {
     }
   }
   const std::set<std::string> outputs{
-      "board.csv",        "level.csv",          "water.png",         "auction.png",      "beat.png",
-      "tide_rejects.csv", "trades_rejects.csv", "level_clipped.csv", "price_clipped.csv",
-      "high_water.csv"};
+      "board.csv",         "level.csv",        "water.png",          "auction.png",
+      "beat.png",          "tide_rejects.csv", "trades_rejects.csv", "level_clipped.csv",
+      "price_clipped.csv", "high_water.csv"};
   for (const auto& entry : fs::directory_iterator(fs::path(folder) / "out", error)) {
     const std::string name = entry.path().filename().string();
     if (!outputs.contains(name)) {
