@@ -2,9 +2,11 @@
 
 #pragma once
 
+#include <zerobeat/align/align.hpp>
 #include <zerobeat/align/join.hpp>
 #include <zerobeat/align/resample_several.hpp>
 #include <zerobeat/align/reshape.hpp>
+#include <zerobeat/align/shift.hpp>
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/clip.hpp>

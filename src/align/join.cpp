@@ -1,12 +1,12 @@
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
-#include <map>
 #include <unordered_map>
 #include <zerobeat/align/join.hpp>
 #include <zerobeat/base/text.hpp>
 
 #include "align/match.hpp"
+#include "align/sides.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat {
@@ -102,36 +102,6 @@ Chosen all_rows(const Timeline& left, const Timeline& right, const Pairs& pairs,
   return out;
 }
 
-/// A right column between the record before and the one after.
-Column blend(const Column& column, std::span<const std::int64_t> rows,
-             std::span<const std::int64_t> after, std::span<const double> share) {
-  const Column numbers = column.as_numbers();
-  const auto x = numbers.numbers();
-  Buffer<double> values(rows.size());
-  Buffer<std::uint64_t> there((rows.size() + 63) / 64);
-  constexpr std::size_t part = std::size_t{1} << 16;
-  tbb::parallel_for(std::size_t{0}, (rows.size() + part - 1) / part, [&](std::size_t p) {
-    const std::size_t end = std::min(rows.size(), (p + 1) * part);
-    for (std::size_t from = p * part; from < end; from += 64) {
-      std::uint64_t word = 0;
-      for (std::size_t i = from; i < std::min(end, from + 64); ++i) {
-        const std::int64_t before = rows[i];
-        const std::int64_t next = after.empty() || after[i] < 0 ? before : after[i];
-        const bool known = before >= 0 && numbers.valid(static_cast<std::size_t>(before)) &&
-                           numbers.valid(static_cast<std::size_t>(next));
-        values[i] = 0;
-        if (!known) continue;
-        const double a = x[static_cast<std::size_t>(before)];
-        const double b = x[static_cast<std::size_t>(next)];
-        values[i] = a == b ? a : a * (1 - share[i]) + b * share[i];
-        word |= std::uint64_t{1} << (i % 64);
-      }
-      there[from / 64] = word;
-    }
-  });
-  return Column::numbers(std::move(values), Validity(std::move(there), rows.size()));
-}
-
 /// Seconds from the matched record to the row; missing where there is none.
 Column ages_of(const Timeline& left, const Timeline& right, const detail::Matches& matches) {
   Buffer<double> ages(left.rows());
@@ -206,7 +176,7 @@ Timeline join_one(const Timeline& left, const Timeline& right, const Join& optio
     for (std::size_t i = 0; i < right.values().columns().size(); ++i) {
       const Column& column = right.values().columns()[i];
       parts.values.add(right.values().names()[i],
-                       linear ? blend(column, rows, after, share) : column.gather(rows));
+                       linear ? detail::blend(column, rows, after, share) : column.gather(rows));
     }
   };
   if (options.keep == Join::Keep::left) {
@@ -237,40 +207,6 @@ Timeline join_one(const Timeline& left, const Timeline& right, const Join& optio
     parts.values.add(age, ages_of(left, right, matches).gather(chosen.match));
   }
   return Timeline(std::move(parts));
-}
-
-/// The same timeline with its value columns under other names.
-Timeline renamed(const Timeline& timeline, const std::vector<std::string>& names) {
-  Timeline::Parts parts = timeline.parts();
-  parts.values = Table(timeline.rows());
-  for (std::size_t i = 0; i < names.size(); ++i) {
-    parts.values.add(names[i], timeline.values().columns()[i]);
-  }
-  return Timeline(std::move(parts));
-}
-
-/// Names that more than one side has get _NAME on every side.
-std::vector<std::vector<std::string>> settle_names(std::span<const Timeline* const> sides) {
-  std::map<std::string, int> uses;
-  const Timeline& left = *sides[0];
-  ++uses[left.time_name()];
-  if (left.has_key()) ++uses[left.key_name()];
-  for (const Timeline* side : sides) {
-    for (const auto& name : side->values().names()) ++uses[name];
-  }
-  std::vector<std::vector<std::string>> names;
-  std::map<std::string, int> results;
-  for (const Timeline* side : sides) {
-    auto& own = names.emplace_back();
-    for (const auto& name : side->values().names()) {
-      own.push_back(uses[name] > 1 ? name + "_" + side->name() : name);
-      if (++results[own.back()] > 1 || own.back() == left.time_name() ||
-          own.back() == left.key_name()) {
-        fail_usage("two columns would be named \"{}\"; rename one before joining", own.back());
-      }
-    }
-  }
-  return names;
 }
 
 /// What can't be read between is refused before anything is matched.
@@ -305,19 +241,14 @@ Timeline join(const Timeline& left, std::span<const Timeline> rights, const Join
     sides.push_back(&right);
   }
   StepTimer timer("join", describe_options(options), rows_in);
-  for (const Timeline& right : rights) {
-    const Axis &a = left.axis(), &b = right.axis();
-    if (a.is_instants() == b.is_instants() && a.is_count() == b.is_count()) continue;
-    fail_usage("the times of {} are {} and those of {} {}; they have no common axis", left.name(),
-               to_text(a), right.name(), to_text(b));
-  }
+  for (const Timeline& right : rights) detail::check_axes(left, right);
   if (options.tolerance) check_on_axis(left.axis(), *options.tolerance, "--tolerance");
   if (options.match == Join::Match::linear) check_between(rights);
-  const auto names = settle_names(sides);
+  const auto names = detail::settle_names(sides);
   const auto ages = options.age ? names_of_ages(rights) : std::vector<std::string>(rights.size());
-  Timeline joined = renamed(left, names[0]);
+  Timeline joined = detail::renamed(left, names[0]);
   for (std::size_t i = 0; i < rights.size(); ++i) {
-    joined = join_one(joined, renamed(rights[i], names[i + 1]), options, ages[i], timer);
+    joined = join_one(joined, detail::renamed(rights[i], names[i + 1]), options, ages[i], timer);
   }
   Timeline::Parts parts = joined.parts();
   parts.account = left.account();

@@ -202,6 +202,36 @@ Matches match_rows(const Timeline& left, const Timeline& right,
   return out;
 }
 
+/// A right column between the record before and the one after.
+Column blend(const Column& column, std::span<const std::int64_t> rows,
+             std::span<const std::int64_t> after, std::span<const double> share) {
+  const Column numbers = column.as_numbers();
+  const auto x = numbers.numbers();
+  Buffer<double> values(rows.size());
+  Buffer<std::uint64_t> there((rows.size() + 63) / 64);
+  constexpr std::size_t part = std::size_t{1} << 16;
+  tbb::parallel_for(std::size_t{0}, (rows.size() + part - 1) / part, [&](std::size_t p) {
+    const std::size_t end = std::min(rows.size(), (p + 1) * part);
+    for (std::size_t from = p * part; from < end; from += 64) {
+      std::uint64_t word = 0;
+      for (std::size_t i = from; i < std::min(end, from + 64); ++i) {
+        const std::int64_t before = rows[i];
+        const std::int64_t next = after.empty() || after[i] < 0 ? before : after[i];
+        const bool known = before >= 0 && numbers.valid(static_cast<std::size_t>(before)) &&
+                           numbers.valid(static_cast<std::size_t>(next));
+        values[i] = 0;
+        if (!known) continue;
+        const double a = x[static_cast<std::size_t>(before)];
+        const double b = x[static_cast<std::size_t>(next)];
+        values[i] = a == b ? a : a * (1 - share[i]) + b * share[i];
+        word |= std::uint64_t{1} << (i % 64);
+      }
+      there[from / 64] = word;
+    }
+  });
+  return Column::numbers(std::move(values), Validity(std::move(there), rows.size()));
+}
+
 namespace {
 
 constexpr auto no_age = std::numeric_limits<std::uint64_t>::max();

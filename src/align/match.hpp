@@ -21,6 +21,11 @@ struct Matches {
 Matches match_rows(const Timeline& left, const Timeline& right,
                    const std::vector<const Strand*>& strand_of, const Join& options);
 
+/// A numeric right column at left rows: of `rows[i]` alone, or on the line from it to `after[i]`,
+/// `share[i]` of the way; missing where one of them is.
+Column blend(const Column& column, std::span<const std::int64_t> rows,
+             std::span<const std::int64_t> after, std::span<const double> share);
+
 /// What became of a right side.
 struct MatchSummary {
   std::int64_t matched = 0, unmatched = 0;     ///< left rows

@@ -13,6 +13,13 @@ void check(std::span<const Timeline> timelines, const Resample& options) {
     fail_usage("several sources go with one level of --every, not with {}", to_text(*every));
   }
   if (makes_table(options)) fail_usage("--by-value goes with one source");
+  for (const Timeline& timeline : timelines) {
+    if (timeline.has_key() == timelines[0].has_key()) continue;
+    const Timeline& keyed = timeline.has_key() ? timeline : timelines[0];
+    const Timeline& other = timeline.has_key() ? timelines[0] : timeline;
+    fail_usage("{} has the key \"{}\" and {} has none; align brings such sources together",
+               keyed.name(), keyed.key_name(), other.name());
+  }
   std::vector<std::string> names;
   for (const Timeline& timeline : timelines) names.push_back(timeline.name());
   for (const Take& take : options.take) {

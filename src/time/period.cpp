@@ -8,6 +8,7 @@
 
 #include "base/trim.hpp"
 #include "base/wide.hpp"
+#include "time/forward_shift.hpp"
 
 namespace zerobeat {
 
@@ -183,7 +184,10 @@ std::string to_text(const Period& period) {
   return text;
 }
 
-Instant shift(Instant t, const Period& period, std::int64_t times, const Zone& zone) {
+namespace {
+
+Instant shifted(Instant t, const Period& period, std::int64_t times, const Zone& zone,
+                bool forward) {
   using namespace std::chrono;
   const auto bounded = [](Wide nanoseconds) {
     return instant_of(static_cast<std::int64_t>(
@@ -214,13 +218,27 @@ Instant shift(Instant t, const Period& period, std::int64_t times, const Zone& z
     }
     const local_days target_day{days(static_cast<int>(day_number))};
     const auto answer = zone.stretch(target_day + clock);
-    const bool skipped = answer.kind == Zone::LocalStretch::Kind::skipped;
+    const bool skipped = answer.kind == Zone::LocalStretch::Kind::skipped && !forward;
     const local_seconds landed = skipped ? answer.from : target_day + clock;
     moved = bounded(Wide((landed - answer.offset).time_since_epoch().count()) * second +
                     (skipped ? 0 : fraction.count()));
   }
   return bounded(Wide(nanoseconds_of(moved)) + Wide(period.nanoseconds.count()) * times);
 }
+
+}  // namespace
+
+Instant shift(Instant t, const Period& period, std::int64_t times, const Zone& zone) {
+  return shifted(t, period, times, zone, false);
+}
+
+namespace detail {
+
+Instant shift_forward(Instant t, const Period& period, std::int64_t times, const Zone& zone) {
+  return shifted(t, period, times, zone, true);
+}
+
+}  // namespace detail
 
 void from_text(std::string_view text, Extent& out) {
   const bool digits_only = !text.empty() && std::ranges::all_of(text, is_digit);

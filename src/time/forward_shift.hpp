@@ -1,0 +1,13 @@
+/// Shifts that read skipped local times forward.
+
+#pragma once
+
+#include <zerobeat/time/period.hpp>
+
+namespace zerobeat::detail {
+
+/// shift(), but for a clock time that the zone skips: it is read with the offset before the jump,
+/// so that an hour's times keep their distances.
+Instant shift_forward(Instant t, const Period& period, std::int64_t times, const Zone& zone);
+
+}  // namespace zerobeat::detail

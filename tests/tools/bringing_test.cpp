@@ -1,0 +1,98 @@
+// Bringing sources together, through the real binary.
+
+#include "tools/tool.hpp"
+
+namespace zerobeat::testing {
+
+namespace {
+
+const std::string tide =
+    "time,level_m\n2025-10-20T00:00:00Z,1\n2025-10-20T01:00:00Z,NA\n2025-10-20T02:00:00Z,3\n";
+const std::string trades =
+    "time,kg,gear\n2025-10-20T00:30:00Z,10,pot\n2025-10-20T01:15:00Z,20,line\n"
+    "2025-10-20T01:45:00Z,30,pot\n";
+
+}  // namespace
+
+TEST_CASE("join tells the age of what it matched, and what found nothing", "[tool]") {
+  const Bench bench;
+  bench.put("tide.csv", tide);
+  bench.put("trades.csv", trades);
+  const Result joined =
+      bench.run("join trades.csv tide.csv --match earlier --age --columns trades:kg");
+  CHECK(joined.out ==
+        "time,kg,level_m,age_s\n2025-10-20T00:30:00Z,10,1,1800\n2025-10-20T01:15:00Z,20,,900\n"
+        "2025-10-20T01:45:00Z,30,,2700\n");
+  CHECK_THAT(joined.err, Catch::Contains("tide: 3 rows matched, 0 not, 30 min apart in the middle "
+                                         "and 45 min at most; 1 of its 3 records never used"));
+  const Result nothing = bench.run("join trades.csv tide.csv --match exact");
+  CHECK(nothing.exit == 0);
+  CHECK_THAT(nothing.err, Catch::Contains("NOTHING MATCHED: tide") &&
+                              Catch::Contains("trades runs from 2025-10-20T00:30:00Z"));
+  CHECK(bench.run("join trades.csv tide.csv --tolerance 0s --match nearest").exit == 0);
+  bench.put("empty.csv", "time,x\n");
+  CHECK_THAT(bench.run("join trades.csv empty.csv").err, Catch::Contains("it has none"));
+}
+
+TEST_CASE("align brings every source onto one axis, each column in its own way", "[tool]") {
+  const Bench bench;
+  bench.put("tide.csv", tide);
+  bench.put("trades.csv", trades);
+  CHECK(bench.run("align tide.csv trades.csv --onto 1h --how tide:linear,trades:sum").out ==
+        "time,level_m,kg,gear\n2025-10-20T00:00:00Z,1,10,\n2025-10-20T01:00:00Z,2,50,pot\n"
+        "2025-10-20T02:00:00Z,3,,pot\n");
+  CHECK(bench.run("align tide.csv trades.csv --onto trades --how previous").out ==
+        "time,level_m,kg,gear\n2025-10-20T00:30:00Z,1,10,pot\n2025-10-20T01:15:00Z,1,20,line\n"
+        "2025-10-20T01:45:00Z,1,30,pot\n");
+  CHECK(bench.run("align tide.csv trades.csv --onto common").out == "time,level_m,kg,gear\n");
+  const Result wrong =
+      bench.run("align tide.csv trades.csv --onto 1h --how trades:gear=sum -o o.csv");
+  CHECK(wrong.exit == 2);
+  CHECK_THAT(wrong.err, Catch::Contains("column \"gear\" holds text, not numbers"));
+  CHECK(!bench.has("o.csv"));
+  bench.put("run.csv", "s,x\n0,1\n60,2\n");
+  CHECK_THAT(
+      bench.run("align tide.csv run.csv --time-format run:elapsed-s --time run:s --onto 1h").err,
+      Catch::Contains("they have no common axis"));
+}
+
+TEST_CASE("shift moves times, and counts them from an event through what follows", "[tool]") {
+  const Bench bench;
+  bench.put("tide.csv", tide);
+  CHECK(bench.run("shift tide.csv --by -90s")
+            .out.starts_with("time,level_m\n2025-10-19T23:58:30Z,1\n"));
+  CHECK(bench.run("shift tide.csv --to-event 'level_m > 2' --unit h").out ==
+        "time,level_m\n-2,1\n-1,\n0,3\n");
+  CHECK(bench
+            .run("shift tide.csv --to-event 'level_m > 2' --unit h + fill + lag --take "
+                 "'diff(level_m)'")
+            .out == "time,level_m,level_m_diff\n-2,1,\n-1,2,1\n0,3,1\n");
+  CHECK(bench.run("shift tide.csv --to-event 'level_m > 9'").out == "time,level_m\n");
+  CHECK_THAT(bench.run("shift tide.csv --to-event 'level_m > 9'").err,
+             Catch::Contains("it never holds in tide; left out"));
+  CHECK(bench.run("shift tide.csv --to-event 'level_m > 2' --unit h + plot --y level_m -o a.svg")
+            .exit == 0);
+  CHECK_THAT(bench.run("shift tide.csv --drift 5").err, Catch::Contains("go together"));
+}
+
+TEST_CASE("the plans of joins, aligned sources and shifts do the same", "[tool]") {
+  const Bench bench;
+  bench.put("tide.csv", tide);
+  bench.put("trades.csv", trades);
+  for (const std::string words :
+       {"align tide.csv trades.csv --onto 30min --how previous,trades:kg=sum --span common",
+        "shift tide.csv --by -1h30min", "shift tide.csv --to-event 'level_m > 2' --unit min",
+        "join trades.csv tide.csv --match earlier --age --keep both",
+        "resample tide.csv --every 1h + align trades.csv --onto union --tolerance 40min"}) {
+    INFO(words);
+    REQUIRE(bench.run(words + " -o direct.csv --as-plan p.toml").exit == 0);
+    const std::string direct = bench.get("direct.csv");
+    fs::remove(bench.folder() / "direct.csv");
+    const Result again = bench.run("run p.toml");
+    INFO(again.err);
+    CHECK(again.exit == 0);
+    CHECK(bench.get("direct.csv") == direct);
+  }
+}
+
+}  // namespace zerobeat::testing
