@@ -86,6 +86,7 @@ class Walker {
         return row(past_ - 1);
       }
     }
+    return -1;
   }
 
  private:
