@@ -210,6 +210,7 @@ TEST_CASE("command line, plan, explain and reference know the same options", "[t
   const Bench bench;
   bench.put("tide.csv", tide);
   const Result reference = bench.run("reference");
+  CHECK(bench.run("reference | iconv -f utf-8 -t utf-8").exit == 0);
   CHECK(reference.out == content(fs::path(ZEROBEAT_SOURCE) / "docs/reference.md"));
   struct Case {
     const char* step;

@@ -47,6 +47,9 @@ constexpr const char* one_file = "FILE: what to read; - is standard input";
 constexpr const char* several_files =
     "FILE…: what to read; a reading option is for all, or, as NAME:value, for one (NAME is the "
     "file's stem)";
+constexpr const char* two_or_more =
+    "FILE FILE…: what to bring together; a reading option is for all, or, as NAME:value, for one "
+    "(NAME is the file's stem)";
 
 Command of_step(const StepKind& kind) {
   static std::vector<std::unique_ptr<Step>> defaults;
@@ -55,9 +58,7 @@ Command of_step(const StepKind& kind) {
   command.name = step.name();
   command.help = step.help();
   const Inputs inputs = step.inputs();
-  command.operands = inputs.least > 1  ? std::string("LEFT RIGHT…") + (several_files + 5)
-                     : inputs.most > 1 ? several_files
-                                       : one_file;
+  command.operands = inputs.least > 1 ? two_or_more : inputs.most > 1 ? several_files : one_file;
   command.example = step.example();
   command.groups = {{command.name, step.options()}, reading(), writing(), general(true)};
   for (const Stat stat : step.statistics()) {

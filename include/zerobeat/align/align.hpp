@@ -86,8 +86,7 @@ struct Align {
   static constexpr std::string_view name = "align";
   static constexpr std::string_view help = "all sources on one axis";
   static constexpr std::string_view example =
-      "align tide_gauge.csv landings.csv --tolerate tide_gauge:1% --onto 1d --how "
-      "tide_gauge:mean,landings:sum";
+      "align tide_gauge.csv landings.csv --tolerate tide_gauge:1% --onto 1d --how landings:sum";
   static constexpr Inputs inputs{2, Inputs::any};
 
   enum class Span { all, common };
