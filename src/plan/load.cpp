@@ -178,13 +178,13 @@ class Loader {
     }
     const auto* list = value.as_array();
     if (list == nullptr || type != OptionType::list) return std::nullopt;
-    std::string all;
+    std::vector<std::string> all;
     for (const auto& item : *list) {
-      const auto text = item.is_array() ? std::nullopt : text_of(item, OptionType::list);
+      auto text = item.is_array() ? std::nullopt : text_of(item, OptionType::list);
       if (!text) return std::nullopt;
-      all += (all.empty() ? "" : ",") + *text;
+      all.push_back(std::move(*text));
     }
-    return all;
+    return fmt::format("{}", fmt::join(all, ","));
   }
 
   static std::string_view words_of(OptionType type) {

@@ -113,6 +113,19 @@ TEST_CASE("the plans of these commands do the same", "[tool]") {
   }
 }
 
+TEST_CASE("in a plan both sides of a range are a list of two, either empty", "[tool]") {
+  const Bench bench;
+  bench.put("s.csv", stations);
+  bench.put("plan.toml",
+            "[source.s]\nfile = \"s.csv\"\nkey = \"station\"\n[series.a]\nfrom = \"s\"\nsteps = [\n"
+            "  { select = { between = [\"\", \"2025-10-24T10:00\"], columns = [\"flow\"], keys = "
+            "[\"north\", \"south\"] } },\n]\n[output.a]\nfile = \"a.csv\"\n");
+  CHECK(bench.run("run plan.toml").exit == 0);
+  CHECK(bench.get("a.csv") ==
+        "time,station,flow\n2025-10-24T09:00:00Z,north,10\n"
+        "2025-10-24T09:00:00Z,south,40\n");
+}
+
 TEST_CASE("a picture shows what is chosen, and when a condition held", "[tool]") {
   const Bench bench;
   bench.put("s.csv", stations);
