@@ -123,7 +123,7 @@ std::string told(const Timeline& left, const Timeline& right, const detail::Matc
   std::string text = fmt::format("{}: {} rows matched, {} not", shown(right.name()),
                                  grouped(found.matched), grouped(found.unmatched));
   if (found.matched > 0 && found.largest_age_s > 0) {
-    text += fmt::format(", {} apart in the middle and {} at most", length_text(found.median_age_s),
+    text += fmt::format(", {} apart (median), {} at most", length_text(found.median_age_s),
                         length_text(found.largest_age_s));
   }
   text += fmt::format("; {} of its {} records never used", grouped(found.never_used),

@@ -83,7 +83,7 @@ TEST_CASE("the age of a match is from the record to the row, and may lie ahead",
 TEST_CASE("the account of a join says what found what", "[join]") {
   const auto note = [](const Timeline& joined) { return joined.account().last().notes.at(0); };
   CHECK(note(join(prices(), levels(), {.match = Match::previous, .tolerance = 15min})) ==
-        "level: 3 rows matched, 1 not, 5 min apart in the middle and 12 min at most; 2 of its 4 "
+        "level: 3 rows matched, 1 not, 5 min apart (median), 12 min at most; 2 of its 4 "
         "records never used");
   CHECK_THAT(note(join(prices(), levels(), {.match = Match::exact, .tolerance = 1s})),
              Catch::Contains("1 rows matched, 3 not; 3 of its 4 records never used"));
