@@ -33,11 +33,19 @@ class Evaluator {
     while (timeline_.strands()[strand_].end <= from) ++strand_;
     for (const Instruction& own : program_.instructions) perform(own);
     if (program_.result == Kind::number) settle(slots_[0], met_, rows_);
+    clear_tail(slots_[0].there(), rows_);
+    clear_tail(met_, rows_);
     return slots_[0];
   }
 
-  /// Rows at which a number that is not finite was met.
-  const Mask& met() const { return met_; }
+  /// How many results of the block are missing where a number that is not finite was met.
+  std::int64_t not_finite() const {
+    std::int64_t count = 0;
+    for (std::size_t w = 0; w * 64 < rows_; ++w) {
+      count += std::popcount(met_.words[w] & ~slots_[0].there().words[w]);
+    }
+    return count;
+  }
 
  private:
   void perform(const Instruction& own) {
@@ -437,11 +445,6 @@ void for_each_block(const Program& program, const Timeline& timeline, Work&& wor
   });
 }
 
-/// Bits past the last row are clear.
-void clear_tail(Mask& mask, std::size_t rows) {
-  if (rows % 64 != 0) mask.words[rows / 64] &= (std::uint64_t{1} << (rows % 64)) - 1;
-}
-
 }  // namespace
 
 Evaluated evaluate_over(const Expression& expression, const Timeline& timeline,
@@ -451,25 +454,22 @@ Evaluated evaluate_over(const Expression& expression, const Timeline& timeline,
   const bool numbers = program.result == Kind::number;
   Buffer<double> out(numbers ? rows : 0);
   Buffer<std::uint64_t> truths(numbers ? 0 : words), there(words);
-  std::vector<std::int64_t> not_finite((rows + block_rows - 1) / block_rows);
+  std::atomic<std::int64_t> not_finite = 0;
   for_each_block(program, timeline, [&](Evaluator& evaluator, std::size_t from, std::size_t n) {
     Slot& slot = evaluator.run(from, n);
     if (numbers) {
       const double* const made = slot.numbers(n);
       std::copy(made, made + n, out.data() + from);
     }
-    const std::size_t count = (n + 63) / 64;
-    for (std::size_t w = 0; w < count; ++w) {
-      const std::uint64_t tail =
-          w + 1 == count && n % 64 != 0 ? (std::uint64_t{1} << (n % 64)) - 1 : ~std::uint64_t{0};
-      const std::uint64_t known = slot.there().words[w] & tail;
+    for (std::size_t w = 0; w * 64 < n; ++w) {
+      const std::uint64_t known = slot.there().words[w];
       there[from / 64 + w] = known;
       if (!numbers) truths[from / 64 + w] = slot.truths().words[w] & known;
-      not_finite[from / block_rows] += std::popcount(evaluator.met().words[w] & ~known & tail);
     }
+    not_finite += evaluator.not_finite();
   });
   Evaluated made;
-  for (const std::int64_t count : not_finite) made.not_finite += count;
+  made.not_finite = not_finite;
   Validity validity = rows == 0 ? Validity() : Validity(std::move(there), rows);
   made.column = numbers ? Column::numbers(std::move(out), std::move(validity))
                         : Column::booleans(std::move(truths), rows, std::move(validity));
@@ -491,22 +491,14 @@ Buffer<std::uint64_t> rows_where(const Expression& condition, const Timeline& ti
   }
   Buffer<std::uint64_t> bits((timeline.rows() + 63) / 64);
   std::atomic<std::int64_t> met = 0;
-  detail::for_each_block(
-      program, timeline, [&](detail::Evaluator& evaluator, std::size_t from, std::size_t n) {
-        detail::Slot& slot = evaluator.run(from, n);
-        for (std::size_t w = 0; w < detail::block_words; ++w) {
-          slot.truths().words[w] &= slot.there().words[w];
-        }
-        detail::clear_tail(slot.truths(), n);
-        std::int64_t own = 0;
-        for (std::size_t w = 0; w * 64 < n; ++w) {
-          const std::uint64_t tail = n - w * 64 < 64 ? (std::uint64_t{1} << (n % 64)) - 1 : ~0ULL;
-          own += std::popcount(evaluator.met().words[w] & ~slot.there().words[w] & tail);
-        }
-        if (own > 0) met += own;
-        std::copy(slot.truths().words, slot.truths().words + (n + 63) / 64,
-                  bits.data() + from / 64);
-      });
+  detail::for_each_block(program, timeline,
+                         [&](detail::Evaluator& evaluator, std::size_t from, std::size_t n) {
+                           detail::Slot& slot = evaluator.run(from, n);
+                           for (std::size_t w = 0; w * 64 < n; ++w) {
+                             bits[from / 64 + w] = slot.truths().words[w] & slot.there().words[w];
+                           }
+                           met += evaluator.not_finite();
+                         });
   if (not_finite != nullptr) *not_finite = met;
   return bits;
 }

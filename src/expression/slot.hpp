@@ -30,6 +30,11 @@ struct Mask {
   }
 };
 
+/// Bits past the last row are clear.
+inline void clear_tail(Mask& mask, std::size_t rows) {
+  if (rows % 64 != 0) mask.words[rows / 64] &= (std::uint64_t{1} << (rows % 64)) - 1;
+}
+
 /// Numbers, booleans or texts of a block. Numbers are a constant, or stand in memory: the slot's
 /// own or a column's. Booleans are always bits. `open` says that a number may not be finite.
 class Slot {

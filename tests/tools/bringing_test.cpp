@@ -84,14 +84,7 @@ TEST_CASE("the plans of joins, aligned sources and shifts do the same", "[tool]"
         "shift tide.csv --by -1h30min", "shift tide.csv --to-event 'level_m > 2' --unit min",
         "join trades.csv tide.csv --match earlier --age --keep both",
         "resample tide.csv --every 1h + align trades.csv --onto union --tolerance 40min"}) {
-    INFO(words);
-    REQUIRE(bench.run(words + " -o direct.csv --as-plan p.toml").exit == 0);
-    const std::string direct = bench.get("direct.csv");
-    fs::remove(bench.folder() / "direct.csv");
-    const Result again = bench.run("run p.toml");
-    INFO(again.err);
-    CHECK(again.exit == 0);
-    CHECK(bench.get("direct.csv") == direct);
+    check_plan_of(bench, words);
   }
 }
 

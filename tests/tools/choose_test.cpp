@@ -102,14 +102,7 @@ TEST_CASE("the plans of these commands do the same", "[tool]") {
         "spells s.csv --key station --where 'level_m > 1' --bridge 1d --take 'mean(flow)'",
         "describe s.csv --key station",
         "select s.csv --where 'flow > 5' + compute --set 'x=flow*2' + lag --take 'diff(x)'"}) {
-    INFO(words);
-    REQUIRE(bench.run(words + " -o direct.csv --as-plan p.toml").exit == 0);
-    const std::string direct = bench.get("direct.csv");
-    fs::remove(bench.folder() / "direct.csv");
-    const Result again = bench.run("run p.toml");
-    INFO(again.err);
-    CHECK(again.exit == 0);
-    CHECK(bench.get("direct.csv") == direct);
+    check_plan_of(bench, words);
   }
 }
 

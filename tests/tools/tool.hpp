@@ -82,4 +82,18 @@ class Bench {
   fs::path folder_;
 };
 
+/// The plan that a command writes gives the same bytes when it is run.
+inline void check_plan_of(const Bench& bench, const std::string& words) {
+  INFO(words);
+  const Result direct = bench.run(words + " --quiet -o direct.csv --as-plan as_plan.toml");
+  INFO(direct.err);
+  REQUIRE(direct.exit == 0);
+  const std::string bytes = bench.get("direct.csv");
+  fs::remove(bench.folder() / "direct.csv");
+  const Result planned = bench.run("run as_plan.toml --quiet");
+  INFO(planned.err << bench.get("as_plan.toml"));
+  CHECK(planned.exit == 0);
+  CHECK(bench.get("direct.csv") == bytes);
+}
+
 }  // namespace zerobeat::testing
