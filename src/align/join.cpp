@@ -137,13 +137,8 @@ std::string told(const Timeline& left, const Timeline& right, const detail::Matc
       first = std::min(first, t);
       last = std::max(last, t);
     }
-    if (timeline.axis().is_instants()) {
-      return fmt::format("{} to {}", to_text(first, 0), to_text(last, 0));
-    }
-    std::string from, to;
-    append_elapsed(from, first, *timeline.axis().elapsed);
-    append_elapsed(to, last, *timeline.axis().elapsed);
-    return from + " to " + to;
+    return fmt::format("{} to {}", detail::time_text(first, timeline.axis()),
+                       detail::time_text(last, timeline.axis()));
   };
   return text + fmt::format("; {} runs from {}, {} from {}", shown(left.name()), span_of(left),
                             shown(right.name()), span_of(right));

@@ -4,10 +4,10 @@
 #include <zerobeat/align/shift.hpp>
 #include <zerobeat/base/text.hpp>
 
+#include "align/moved_time.hpp"
 #include "base/trim.hpp"
 #include "base/wide.hpp"
 #include "time/forward_shift.hpp"
-#include "time/wide_instant.hpp"
 
 namespace zerobeat {
 
@@ -58,16 +58,11 @@ Buffer<Instant> moved_times(const Timeline& timeline, const Shift& options) {
               ? moved + Wide(length.nanoseconds.count()) * times
               : Wide(nanoseconds_of(detail::shift_forward(own, length, times, timeline.zone())));
     }
-    if (options.drift) {
-      const Wide since = Wide(nanoseconds_of(own)) - nanoseconds_of(zero);
-      moved += static_cast<Wide>(std::llround(static_cast<long double>(since) *
-                                              (static_cast<long double>(*options.drift) / 1e6L)));
-    }
-    if (!detail::fits_int64(moved) || moved == std::numeric_limits<std::int64_t>::max() ||
-        moved == std::numeric_limits<std::int64_t>::min()) {
-      past_range(own);
-    }
-    t = instant_of(static_cast<std::int64_t>(moved));
+    // The drift is of the time as it was.
+    const auto drifted =
+        detail::moved_time(own, moved - nanoseconds_of(own), options.drift.value_or(0), zero);
+    if (!drifted) past_range(own);
+    t = *drifted;
   }
   return out;
 }

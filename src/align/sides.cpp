@@ -1,6 +1,7 @@
 #include "align/sides.hpp"
 
 #include <map>
+#include <zerobeat/time/timestamp.hpp>
 
 namespace zerobeat::detail {
 
@@ -9,6 +10,13 @@ void check_axes(const Timeline& left, const Timeline& right) {
   if (a.is_instants() == b.is_instants() && a.is_count() == b.is_count()) return;
   fail_usage("the times of {} are {} and those of {} {}; they have no common axis", left.name(),
              to_text(a), right.name(), to_text(b));
+}
+
+std::string time_text(Instant t, const Axis& axis) {
+  if (axis.is_instants()) return to_text(t, 0);
+  std::string text;
+  append_elapsed(text, t, *axis.elapsed);
+  return text;
 }
 
 Timeline renamed(const Timeline& timeline, const std::vector<std::string>& names) {

@@ -12,6 +12,9 @@ namespace zerobeat::detail {
 /// Throws Error unless the times of both are of one kind.
 void check_axes(const Timeline& left, const Timeline& right);
 
+/// A time as it stands on the axis: to the second, or a number of its unit.
+std::string time_text(Instant t, const Axis& axis);
+
 /// The same timeline with its value columns under other names.
 Timeline renamed(const Timeline& timeline, const std::vector<std::string>& names);
 

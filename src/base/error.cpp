@@ -65,7 +65,7 @@ std::string did_you_mean(std::string_view word, std::span<const std::string> can
   }
   if (candidates.empty()) return {};
   // All of a short list; of a long one, what a line or two hold.
-  constexpr std::size_t most = 1000;
+  constexpr std::size_t most = 300;
   std::string list;
   std::size_t listed = 0;
   for (; listed < candidates.size() && list.size() < most; ++listed) {

@@ -371,10 +371,10 @@ int weight_of(const std::string& kind) {
     if (kind == word(static_cast<Reason>(i))) return 3;
   }
   for (const char* serious : {"clock-jump", "stuck-clock", "round-instant", "future-time",
-                              "mixed-units", "mixed-formats", "key-spelling"}) {
+                              "mixed-units", "mixed-formats", "key-spelling", "clock-off"}) {
     if (kind == serious) return 2;
   }
-  for (const char* note : {"digits-cut", "jitter", "whole-second"}) {
+  for (const char* note : {"digits-cut", "jitter", "whole-second", "clock-agree", "clock-unlike"}) {
     if (kind == note) return 0;
   }
   return 1;
@@ -414,11 +414,16 @@ Judgement judge(const Records& records, const JudgeOptions& options) {
                   example));
 
   out.findings = std::move(findings.all);
-  out.findings.insert(out.findings.end(), records.findings.begin(), records.findings.end());
-  std::ranges::stable_sort(out.findings, [](const Finding& a, const Finding& b) {
+  add_findings(out, records.findings);
+  return out;
+}
+
+void add_findings(Judgement& judgement, std::span<const Finding> more) {
+  auto& all = judgement.findings;
+  all.insert(all.end(), more.begin(), more.end());
+  std::ranges::stable_sort(all, [](const Finding& a, const Finding& b) {
     return std::pair(weight_of(a.kind), a.count) > std::pair(weight_of(b.kind), b.count);
   });
-  return out;
 }
 
 }  // namespace zerobeat

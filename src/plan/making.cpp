@@ -4,6 +4,7 @@
 #include <chrono>
 #include <filesystem>
 #include <stdexcept>
+#include <zerobeat/align/clock_findings.hpp>
 #include <zerobeat/base/text.hpp>
 
 #include "plan/paths.hpp"
@@ -16,6 +17,30 @@ namespace fs = std::filesystem;
 
 double seconds_since(std::chrono::steady_clock::time_point start) {
   return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+}
+
+/// The first line of a key's records; 0 without one.
+std::uint64_t first_line_of(const Records& records, const std::optional<std::string>& key) {
+  if (!key || !records.keys) return 0;
+  for (std::size_t i = 0; i < records.size(); ++i) {
+    if (records.keys->text(i) == *key) return records.places->line(i);
+  }
+  return 0;
+}
+
+/// What is found of the clocks of a source's strands.
+std::vector<Finding> clocks_of(const Timeline& timeline, const Records& records,
+                               const std::string& column) {
+  std::vector<Finding> findings;
+  try {
+    for (ClockFinding& own : clock_findings(timeline, column)) {
+      own.finding.first_line = first_line_of(records, own.key);
+      findings.push_back(std::move(own.finding));
+    }
+  } catch (const Error& error) {
+    fail_usage("check: --tune {}: {}", shown(column), error.what());
+  }
+  return findings;
 }
 
 /// Sources that are one file read in one way are one source.
@@ -92,11 +117,14 @@ void SourceRun::note(StepAccount step) {
   steps_.push_back(std::move(step));
 }
 
-Judgement SourceRun::judged(const JudgeOptions& judging, const RunOptions& options) {
+Judgement SourceRun::judged(const JudgeOptions& judging, const RunOptions& options,
+                            const std::string& tune) {
   // Strands and late decisions need the columns; else they are judged as they are read.
   source_.read.judge_only = source_.read.key.empty() && source_.read.repeated != Repeated::order;
   read(options);
-  return judge(*records_, judging);
+  Judgement judgement = judge(*records_, judging);
+  if (!tune.empty()) add_findings(judgement, clocks_of(settle(*records_), *records_, tune));
+  return judgement;
 }
 
 void SourceRun::read(const RunOptions& options, std::size_t head_bytes) {

@@ -50,7 +50,8 @@ class SourceRun {
   const std::vector<StepAccount>& steps() const { return steps_; }
 
   /// The judgement of its records, read for that alone.
-  Judgement judged(const JudgeOptions& judging, const RunOptions& options);
+  /// With `tune` the clocks of its strands are compared by that column, too.
+  Judgement judged(const JudgeOptions& judging, const RunOptions& options, const std::string& tune);
 
   void set_aside(bool make_folder) const;
   /// Throws Error of kind limit.

@@ -195,14 +195,15 @@ RunResult run_plan(const Plan& given, const RunOptions& options) {
   return result;
 }
 
-Judged judge_sources(const Plan& plan, const JudgeOptions& judging, const RunOptions& options) {
+Judged judge_sources(const Plan& plan, const JudgeOptions& judging, const RunOptions& options,
+                     const std::string& tune) {
   detail::check_paths(plan, options);
   Judged judged;
   Account account;
   std::vector<detail::SourceRun> runs;
   for (const auto& source : plan.sources) {
     detail::SourceRun& run = runs.emplace_back(source, std::nullopt);
-    judged.judgements.push_back(run.judged(judging, options));
+    judged.judgements.push_back(run.judged(judging, options, tune));
     account.sources.push_back(run.account());
   }
   for (const auto& run : runs) run.set_aside(!plan.path.empty());

@@ -4,6 +4,7 @@
 #include <zerobeat/align/resample_several.hpp>
 #include <zerobeat/align/reshape.hpp>
 #include <zerobeat/align/shift.hpp>
+#include <zerobeat/align/tune.hpp>
 #include <zerobeat/clean/clip.hpp>
 #include <zerobeat/clean/compute.hpp>
 #include <zerobeat/clean/fill.hpp>
@@ -24,7 +25,8 @@ std::span<const StepKind> standard_steps() {
       step_kind<Settle>,  step_kind<Select>,   step_kind<Compute>, step_kind<Describe>,
       step_kind<Spells>,  step_kind<Resample>, step_kind<Profile>, step_kind<Thin>,
       step_kind<Reshape>, step_kind<Join>,     step_kind<Align>,   step_kind<Shift>,
-      step_kind<Fill>,    step_kind<Clip>,     step_kind<Roll>,    step_kind<Lag>,
+      step_kind<Tune>,    step_kind<Fill>,     step_kind<Clip>,    step_kind<Roll>,
+      step_kind<Lag>,
   };
   return steps;
 }

@@ -7,6 +7,7 @@
 #include "view/gnuplot.hpp"
 #include "view/lines_picture.hpp"
 #include "view/profile_picture.hpp"
+#include "view/tune_picture.hpp"
 
 namespace zerobeat {
 
@@ -63,12 +64,16 @@ void check(const Figure& look) {
   if (look.log && look.y_range && look.y_range->low <= 0 && !std::isinf(look.y_range->low)) {
     fail_usage("--y-range {}: a logarithmic axis begins above zero", to_text(*look.y_range));
   }
-  const bool lines = look.by.empty() && look.describe.empty();
+  const bool lines = look.by.empty() && look.describe.empty() && look.tune.on.empty();
   if (!lines && (!look.spells.empty() || look.y_range)) {
     fail_usage("--spells and --y-range go with lines over time");
   }
-  if (!look.by.empty() && !look.describe.empty()) {
-    fail_usage("--by and --describe are two pictures; draw one after the other");
+  if (!look.by.empty() + !look.describe.empty() + !look.tune.on.empty() > 1) {
+    fail_usage("--by, --describe and --tune are pictures of their own; draw one after the other");
+  }
+  const Tune none{.on = look.tune.on};
+  if (look.tune.on.empty() && look.tune != none) {
+    fail_usage("--with, --against, --within and --drift go with --tune COLUMN");
   }
 }
 
@@ -91,6 +96,8 @@ std::vector<std::string> plot(std::span<const Timeline> all, const Timeline* all
     add(plot_profile(timelines, all_over, look, output, path));
   } else if (!look.describe.empty()) {
     add(detail::draw_description(timelines, look, output, path));
+  } else if (!look.tune.on.empty()) {
+    add(detail::draw_tuning(timelines, look, output, path));
   } else {
     const auto made = detail::lines_picture(timelines, over.empty() ? nullptr : &over[0], look);
     detail::draw(made.script, made.caption, look.size, output, path);

@@ -123,8 +123,8 @@ class Builder {
       fail_usage("stamp: is the first step of a chain: it is for records without times");
     }
     if (is_first || part.files.empty()) return;
-    const bool joins = kind == Kind::step && make_step(part.command).inputs().least > 1;
-    if (!joins) {
+    const bool takes_more = kind == Kind::step && make_step(part.command).inputs().most > 1;
+    if (!takes_more) {
       fail_usage("{}: {}: a later step works on what the one before made; name files in the first",
                  part.command, shown(part.files[0], 200));
     }
@@ -208,8 +208,9 @@ class Builder {
     if (first.files.size() > inputs.most) {
       std::vector<std::string> files;
       for (const auto& file : first.files) files.push_back(shown(file));
-      fail_usage("{}: reads one file, not {}: {}", first.command, files.size(),
-                 fmt::join(files, ", "));
+      fail_usage("{}: reads {}, not {}: {}", first.command,
+                 inputs.most == 1 ? "one file" : fmt::format("{} files at most", inputs.most),
+                 files.size(), fmt::join(files, ", "));
     }
     for (std::size_t i = 0; i < files_.size(); ++i) {
       PlanSource source;
@@ -262,7 +263,8 @@ class Builder {
       }
       Step step = make_step(part.command);
       set_options(step.options(), part, names_of_part_[p]);
-      if (p > 0 && step.inputs().least > 1) {
+      const bool brings_in = step.inputs().least > 1 || !names_of_part_[p].empty();
+      if (p > 0 && brings_in) {
         // What brings others in begins a series of its own.
         series.name = free_name(fmt::format("part_{}", plan.series.size() + 1));
         plan.series.push_back(series);
@@ -272,6 +274,10 @@ class Builder {
         next.from.insert(next.from.end(), names_of_part_[p].begin(), names_of_part_[p].end());
         if (next.from.size() < step.inputs().least) {
           fail_usage("{}: name the file to bring in", part.command);
+        }
+        if (next.from.size() > step.inputs().most) {
+          fail_usage("{}: takes {} sources, what the step before made among them, not {}",
+                     part.command, step.inputs().most, next.from.size());
         }
         series = std::move(next);
       }

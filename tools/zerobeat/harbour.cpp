@@ -107,8 +107,34 @@ std::string tide_gauge() {
   return out;
 }
 
+/// The air of the ice store, minute by minute: its compressor's cycles, and the door, which stands
+/// open while boats are served. All four probes feel it.
+std::vector<double> air_of_store() {
+  Random random(78);
+  std::vector<double> air;
+  double open = 0, warm = 0, phase = 0;
+  const auto minutes_in_all = (Instant(last_day) - Instant(first_day) + 12h) / 1min;
+  for (std::int64_t minute = 0; minute < minutes_in_all; ++minute) {
+    const double hour = std::fmod(static_cast<double>(minute) / 60, 24);
+    const bool served = hour > 4 && hour < 15;
+    if (served && random.chance(0.012)) open = 4 + 12 * random.share();
+    open = std::max(0.0, open - 1);
+    warm += (open > 0 ? 0.24 : 0) - 0.035 * warm;
+    phase += 2 * std::numbers::pi / (47 + 6 * random.normal());
+    air.push_back(warm + 0.45 * std::sin(phase));
+  }
+  return air;
+}
+
 std::string ice_store() {
   Random random(77);
+  const auto air = air_of_store();
+  const auto air_at = [&](Instant t) {
+    const double minute = hours_since_start(t) * 60;
+    const auto before = static_cast<std::size_t>(minute);
+    const double share = minute - std::floor(minute);
+    return air[before] * (1 - share) + air[before + 1] * share;
+  };
   struct Line {
     Instant arrives;
     std::string text;
@@ -116,13 +142,11 @@ std::string ice_store() {
   std::vector<Line> lines;
   const char* probes[] = {"cold_1", "cold_2", "cold_3", "cold_4"};
   for (int p = 0; p < 4; ++p) {
-    double temperature = -18 - p * 0.7;
+    double own = 0;
     for (Instant beat = Instant(first_day); beat < Instant(last_day); beat += 5min) {
       const Instant t = beat + milliseconds(random.whole(0, 4'000) + 700 * p);
-      temperature += -0.08 * (temperature + 18 + p * 0.7) + 0.12 * random.normal();
-      const bool door = hours_since_start(t) - std::floor(hours_since_start(t) / 24) * 24 > 5 &&
-                        random.chance(0.03);
-      if (door) temperature += 2.5 * random.share();
+      own += -0.08 * own + 0.02 * random.normal();
+      const double temperature = -18 - p * 0.7 + own + (1 - 0.1 * p) * air_at(t);
       if (random.chance(0.008)) continue;
       // The clock of cold_3 is 90 s fast at first, and gains 4 s a day.
       Nanoseconds fast{0};

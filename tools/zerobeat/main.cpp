@@ -31,7 +31,7 @@ void check(const Asked& asked) {
   std::optional<Judged> judged;
   {
     const Progress progress(watch, asked.general.quiet);
-    judged = judge_sources(asked.plan, judging, options);
+    judged = judge_sources(asked.plan, judging, options, asked.check.tune);
   }
   std::string report;
   for (const Judgement& own : judged->judgements) {

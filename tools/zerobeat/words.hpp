@@ -62,6 +62,7 @@ void fields(Visitor&& visit, O& o) {
 struct CheckOptions {
   bool json = false;
   double gap_factor = 3;
+  std::string tune{};
   WorkingDays days{};
 };
 
@@ -69,6 +70,8 @@ template <typename Visitor, OptionsOf<CheckOptions> O>
 void fields(Visitor&& visit, O& o) {
   visit("json", o.json, "", "the report as JSON");
   visit("gap-factor", o.gap_factor, "X", "a gap is a step longer than so many typical ones");
+  visit("tune", o.tune, "COLUMN",
+        "compare the clocks of the strands by a column that all of them see");
   fields(visit, o.days);
 }
 

@@ -5,6 +5,7 @@
 #include <array>
 #include <cstdint>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 #include <zerobeat/judge/records.hpp>
@@ -55,6 +56,9 @@ struct Judgement {
   std::vector<ColumnSeen> columns{};
   std::vector<Finding> findings{};  ///< the worst first
 };
+
+/// Adds findings to those of a judgement, the worst first.
+void add_findings(Judgement& judgement, std::span<const Finding> more);
 
 /// How bad a kind of finding is: 3 records at fault, 2 signs of a clock or a source that can't be
 /// trusted, 1 what settling and filling are for, 0 notes.

@@ -113,7 +113,9 @@ struct Judged {
 
 /// Reads and judges the sources of a plan. Rejects are set aside, and the account is written, also
 /// when a limit was passed. Throws Error as run_plan() does.
-Judged judge_sources(const Plan& plan, const JudgeOptions& judging, const RunOptions& options = {});
+/// With `tune`, the clocks of each source's strands are compared by that column (clock_findings()).
+Judged judge_sources(const Plan& plan, const JudgeOptions& judging, const RunOptions& options = {},
+                     const std::string& tune = {});
 
 /// The ledger of a run as a table: a row per source and step with rows in, rows out, records
 /// rejected, readings filled and clipped, and the time taken; the notes below.

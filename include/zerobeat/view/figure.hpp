@@ -6,6 +6,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/align/tune.hpp>
 #include <zerobeat/base/bounds.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/clean/select.hpp>
@@ -42,6 +43,7 @@ struct Figure {
   std::vector<std::string> keys{};   ///< only these strands
   Expression spells{};               ///< shade when this condition holds
   std::string describe{};            ///< instead: what a column's readings are like
+  Tune tune{};                       ///< instead: how two clocks compare, by its column `on`
   std::vector<Part> by{};            ///< instead: a profile; of one part bars, of two a heat map
   std::vector<Take> take{};          ///< of the profile; empty: the mean of the first column
   Size size{};
@@ -68,6 +70,13 @@ void fields(Visitor&& visit, O& o) {
   visit("describe", o.describe, "COLUMN",
         "draw instead its histogram with the normal curve of its mean and deviation, and beside it "
         "its quantiles against the normal ones");
+  visit("tune", o.tune.on, "COLUMN",
+        "draw instead how two clocks compare by what both saw: the match against the offset, and "
+        "both before and after; of two files, the right one first, or of one with --against");
+  visit("with", o.tune.with, "COLUMN", "of --tune: the other's column; unset: of the same name");
+  visit("against", o.tune.against, "KEY", "of --tune: the strand whose clock is right");
+  visit("within", o.tune.within, "PERIOD", "of --tune: how far a clock may be off, either way");
+  visit("drift", o.tune.drift, "", "of --tune: the clock may gain or lose, too");
   visit("by", o.by, "PARTS",
         "draw a profile: bars by one part of the calendar, a heat map by two, like weekday,hour");
   visit("take", o.take, "TAKES", "the profile's statistics; unset: the mean of the first column");
