@@ -156,11 +156,11 @@ std::string refusal(const ClockVerdict& verdict, const Tune& options,
           to_text(options.within), match_text(detail::clock_match(reference, other, 0, 0).match));
     case Kind::beyond:
       return fmt::format(
-          "no match within {}: the two grow more alike towards the end of that range{}; see "
+          "no match within {}: the two are most alike at the end of that range or past it{}; see "
           "--within",
           to_text(options.within),
-          verdict.fit.done ? fmt::format(", best {} (a match of {})",
-                                         off_text(verdict.fit.offset_s), match_of(verdict.fit))
+          verdict.fit.done ? fmt::format(" (a match of {} at {})", match_of(verdict.fit),
+                                         off_text(verdict.fit.offset_s))
                            : "");
     case Kind::ambiguous: {
       std::vector<std::string> all;

@@ -1,5 +1,5 @@
 #include <algorithm>
-#include <zerobeat/align/join.hpp>
+#include <zerobeat/align/align.hpp>
 #include <zerobeat/align/resample_several.hpp>
 #include <zerobeat/regular/profile.hpp>
 
@@ -13,13 +13,6 @@ void check(std::span<const Timeline> timelines, const Resample& options) {
     fail_usage("several sources go with one level of --every, not with {}", to_text(*every));
   }
   if (makes_table(options)) fail_usage("--by-value goes with one source");
-  for (const Timeline& timeline : timelines) {
-    if (timeline.has_key() == timelines[0].has_key()) continue;
-    const Timeline& keyed = timeline.has_key() ? timeline : timelines[0];
-    const Timeline& other = timeline.has_key() ? timelines[0] : timeline;
-    fail_usage("{} has the key \"{}\" and {} has none; align brings such sources together",
-               keyed.name(), keyed.key_name(), other.name());
-  }
   std::vector<std::string> names;
   for (const Timeline& timeline : timelines) names.push_back(timeline.name());
   for (const Take& take : options.take) {
@@ -60,9 +53,13 @@ Timeline resample(std::span<const Timeline> timelines, const Resample& options) 
     did.rows_in += part.rows_in;
     for (const auto& note : part.notes) did.notes.push_back(timeline.name() + ": " + note);
   }
-  const Join together{.match = Join::Match::exact, .keep = Join::Keep::all};
-  Timeline::Parts parts =
-      join(resampled[0], std::span<const Timeline>(resampled).subspan(1), together).parts();
+  Align together{.onto = AllInstants{}};
+  for (const Timeline& own : resampled) {
+    for (const auto& column : own.values().names()) {
+      together.how.push_back({own.name(), column, Method::How::exact});
+    }
+  }
+  Timeline::Parts parts = align(resampled, together).parts();
   parts.account = {};
   for (const Timeline& timeline : timelines) add_to(parts.account, timeline.account());
   did.rows_out = static_cast<std::int64_t>(parts.times.size());

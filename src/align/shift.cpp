@@ -152,7 +152,7 @@ Timeline since_event(const Timeline& timeline, const Shift& options, StepTimer& 
   times.resize(rows);
   if (rows < timeline.rows()) parts.values = parts.values.gather(kept);
   parts.times = Column::times(std::move(times));
-  parts.axis = {unit_of(options.unit)};
+  parts.axis = {unit_of(options.unit), options.to_event.text()};
   parts.zone = Zone();
   return timer.finish(std::move(parts));
 }

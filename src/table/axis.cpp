@@ -6,6 +6,13 @@ std::string to_text(const Axis& axis) {
   return axis.elapsed ? "elapsed-" + to_text(*axis.elapsed) : "instants";
 }
 
+std::string since_text(const Axis& axis) {
+  if (!axis.elapsed || axis.since.empty()) return {};
+  static constexpr std::string_view words[] = {"milliseconds", "seconds", "minutes",
+                                               "hours",        "days",    "steps"};
+  return fmt::format("{} since {}", words[static_cast<std::size_t>(*axis.elapsed)], axis.since);
+}
+
 void check_on_axis(const Axis& axis, const Period& period, std::string_view option) {
   if (axis.is_instants()) return;
   if (axis.is_count()) {

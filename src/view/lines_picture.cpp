@@ -331,6 +331,12 @@ class Picture {
     put_block(out, "partial", n, part);
   }
 
+  std::string x_label() const {
+    if (axis_.is_instants()) return zone_.is_utc() ? "UTC" : "local time, " + zone_.name();
+    const std::string since = since_text(axis_);
+    return since.empty() ? all_.front()->time_name() : since;
+  }
+
   std::string axis_label(const Panel& panel, bool right) const {
     std::vector<std::string> names;
     for (const std::size_t n : panel.lines) {
@@ -471,10 +477,7 @@ class Picture {
                          text_ink);
     }
     out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n",
-                       quoted(!axis_.is_instants() ? all_.front()->time_name()
-                              : zone_.is_utc()     ? std::string("UTC")
-                                                   : "local time, " + zone_.name()),
-                       text_ink);
+                       quoted(x_label()), text_ink);
     // The keys of panels stand over them, the columns beside, when there are several.
     if (several) {
       out += fmt::format("set label {} at graph 0, graph 1.07 left textcolor rgb \"{}\"\n",

@@ -77,7 +77,8 @@ TEST_CASE("strands are counted from their own event, and those without one are n
                                    {{"level", column_of({1, 5, 6, 1, 7, 1})}}});
   Shift options{.to_event = "level > 4", .unit = Shift::Unit::min};
   const auto since = shift(probes, options);
-  CHECK(since.axis() == Axis{ElapsedUnit::min});
+  CHECK(since.axis().elapsed == ElapsedUnit::min);
+  CHECK(since_text(since.axis()) == "minutes since " + since.axis().since);
   REQUIRE(since.strands().size() == 2);
   std::vector<double> minutes;
   for (const Instant t : since.times()) minutes.push_back(elapsed_number(t, ElapsedUnit::min));

@@ -65,6 +65,14 @@ TEST_CASE("several sources are resampled into one table, each its own way", "[to
             .out == "time,kg,level\n2025-10-20T00:00:00Z,1150,4\n2025-10-21T00:00:00Z,240,\n");
   CHECK(bench.run("resample trades.csv tide.csv --every 1d --take 'count()'").out ==
         "time,count_trades,count_tide\n2025-10-20T00:00:00Z,4,3\n2025-10-21T00:00:00Z,2,\n");
+  // One without a key goes with every strand of one that has one.
+  bench.put("keyed.csv",
+            "time,gear,kg\n2025-10-20T00:00:00Z,pot,5\n2025-10-20T01:00:00Z,line,7\n");
+  CHECK(bench
+            .run("resample keyed.csv tide.csv --key keyed:gear --every 1d --take "
+                 "'keyed:kg=sum(kg)' --take 'tide:level=mean(level_m)'")
+            .out ==
+        "time,gear,kg,level\n2025-10-20T00:00:00Z,pot,5,4\n2025-10-20T00:00:00Z,line,7,4\n");
   const Result levels = bench.run("resample trades.csv tide.csv --every 1month,1d");
   CHECK(levels.exit == 2);
   CHECK_THAT(levels.err, Catch::Contains("one level"));

@@ -252,7 +252,8 @@ constexpr const char* holidays_text =
     "DTSTART;VALUE=DATE:20201225\r\nDTEND;VALUE=DATE:20201227\r\nRRULE:FREQ=YEARLY\r\n"
     "SUMMARY:Midwinter\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n";
 
-constexpr const char* plan_text = R"plan(# Brannoc Quay: tide and auction on one 15-minute beat,
+constexpr const char* plan_text =
+    R"plan(# Brannoc Quay: tide, auction, ice store, landings and winch on one 15-minute beat,
 # across the night that the clocks go back.
 zone = "Europe/Dublin"
 
@@ -268,6 +269,17 @@ date-order = "dmy"
 repeated = "order"
 key = "species"
 rejects = "out/trades_rejects.csv"
+
+[source.store_probes]
+file = "ice_store.csv"
+key = "probe"
+
+[source.landings]
+file = "landings.csv"
+
+[source.winch]
+file = "winch_vibration.csv"
+stamp = { start-from = "started", rate-from = "sample rate" }
 
 # The water: spikes go by what is around them, short gaps are filled, the long one stays open.
 [series.level]
@@ -297,6 +309,15 @@ steps = [
   { lag = { by = "1h", take = "change_1h=change(price)" } },
 ]
 
+# The ice store: one probe's clock is fast and gains, which the others show; set right, a column each.
+[series.store]
+from = "store_probes"
+steps = [
+  { tune = { against = "cold_1", on = "temperature_c", drift = true, found = "out/clocks.csv" } },
+  { resample = { every = "15min", take = "temperature=mean(temperature_c)" } },
+  { reshape = { into = "wide" } },
+]
+
 # Both: what stood in the harbour when a price was made.
 [series.board]
 from = ["prices", "level"]
@@ -304,9 +325,33 @@ steps = [
   { join = { match = "previous", tolerance = "15min" } },
 ]
 
+[series.landed]
+from = "landings"
+steps = [
+  { select = { between = "2025-10-20,2025-11-01" } },
+]
+
+# All sources on one beat.
+[series.harbour]
+from = ["prices", "level", "store", "landed", "winch"]
+steps = [
+  { align = { onto = "15min", how = "exact, landed:previous, winch:max" } },
+]
+
 [output.board]
 file = "out/board.csv"
 local = true
+
+[output.harbour]
+file = "out/harbour.csv"
+local = true
+
+[output.clocks]
+from = "store_probes"
+figure = "out/clocks.png"
+tune = "temperature_c"
+against = "cold_1"
+drift = true
 
 [output.level]
 file = "out/level.csv"
@@ -363,7 +408,8 @@ void write_harbour(const std::string& folder) {
   const std::set<std::string> outputs{
       "board.csv",         "level.csv",        "water.png",          "auction.png",
       "beat.png",          "tide_rejects.csv", "trades_rejects.csv", "level_clipped.csv",
-      "price_clipped.csv", "high_water.csv"};
+      "price_clipped.csv", "high_water.csv",   "harbour.csv",        "clocks.csv",
+      "clocks.png"};
   for (const auto& entry : fs::directory_iterator(fs::path(folder) / "out", error)) {
     const std::string name = entry.path().filename().string();
     if (!outputs.contains(name)) {

@@ -10,7 +10,10 @@ namespace zerobeat {
 /// Returns the buckets of all, those of one time and key in one row. Of several timelines a take
 /// names the one that it is of by its name (`source`), or is of each. Names that clash get _NAME.
 ///
-/// Cost: that of resample() for each, and a merge. Throws Error when there are several levels, when
+/// A timeline without a key goes with every strand of those that have one. A short form of
+/// resample() for each and align() onto the union of their rows.
+///
+/// Cost: that of both. Throws Error when there are several levels, when
 /// buckets are not on one grid (by_count, by_sum, buckets), or a take is of none of the timelines.
 Timeline resample(std::span<const Timeline> timelines, const Resample& options);
 

@@ -18,6 +18,7 @@ namespace zerobeat {
 
 struct Axis {
   std::optional<ElapsedUnit> elapsed{};  ///< unset: the times are instants
+  std::string since{};                   ///< what the zero of elapsed times is, when it is known
 
   bool is_instants() const { return !elapsed.has_value(); }
   bool is_count() const { return elapsed == ElapsedUnit::count; }
@@ -26,6 +27,10 @@ struct Axis {
 
 /// "instants", "elapsed-s".
 std::string to_text(const Axis& axis);
+
+/// What stands under a picture's axis of elapsed times: "hours since level_m > 4", or empty when
+/// it is not known since what.
+std::string since_text(const Axis& axis);
 
 /// Throws Error when a period can't be on the axis: a calendar period on an elapsed one, any on a
 /// count. `option` is what it was given as.
