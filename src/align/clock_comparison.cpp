@@ -242,10 +242,15 @@ class ClockComparer {
 
   /// In seconds from `at`.
   Both readings_of(const StrandPair& pair, Instant at) const {
-    return {detail::clock_readings(reference_.times(), seen_.reference, pair.reference->begin,
-                                   pair.reference->end, at, true),
-            detail::clock_readings(other_.times(), seen_.other, pair.other->begin, pair.other->end,
-                                   at, false)};
+    Both both;
+    tbb::parallel_for(0, 2, [&](int side) {
+      (side == 0 ? both.reference : both.other) =
+          side == 0 ? detail::clock_readings(reference_.times(), seen_.reference,
+                                             pair.reference->begin, pair.reference->end, at, true)
+                    : detail::clock_readings(other_.times(), seen_.other, pair.other->begin,
+                                             pair.other->end, at, false);
+    });
+    return both;
   }
 
   double within_s(Instant at) const {

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <zerobeat/table/timeline.hpp>
 
+#include "time/wide_instant.hpp"
+
 namespace zerobeat::detail {
 
 namespace {
@@ -69,11 +71,8 @@ ClockReadings clock_readings(std::span<const Instant> times, const Column& numbe
   const auto values = numbers.numbers();
   for (std::size_t i = begin; i < end; ++i) {
     if (!numbers.valid(i) || !std::isfinite(values[i])) continue;
-    const auto seconds = static_cast<double>((static_cast<long double>(nanoseconds_of(times[i])) -
-                                              static_cast<long double>(nanoseconds_of(zero))) /
-                                             1e9L);
     kept.push_back(times[i]);
-    out.at.push_back(seconds);
+    out.at.push_back(seconds_between(zero, times[i]));
     out.values.push_back(values[i]);
   }
   const auto step = typical_step(kept);

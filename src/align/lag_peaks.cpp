@@ -140,7 +140,10 @@ LagPeaks lag_peaks(const ClockReadings& reference, const ClockReadings& other,
   const double step = std::max(span / coarser > many ? coarser : coarser / 2, span / most_points);
   const LineGrid grid{from, step, static_cast<std::size_t>(span / step) + 2};
   const double slow = slow_stretch(search.within_s, coarser, span);
-  const auto a = shape_of(reference, grid, slow), b = shape_of(other, grid, slow);
+  std::vector<double> a, b;
+  tbb::parallel_for(0, 2, [&](int side) {
+    (side == 0 ? a : b) = shape_of(side == 0 ? reference : other, grid, slow);
+  });
   const double norm = std::sqrt(energy(a) * energy(b));
   if (!(norm > 0)) return {};
 
