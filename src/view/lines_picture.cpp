@@ -476,8 +476,7 @@ class Picture {
       out += fmt::format("set y2label {} textcolor rgb \"{}\"\n", quoted(axis_label(panel, true)),
                          text_ink);
     }
-    out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n",
-                       quoted(x_label()), text_ink);
+    out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n", quoted(x_label()), text_ink);
     // The keys of panels stand over them, the columns beside, when there are several.
     if (several) {
       out += fmt::format("set label {} at graph 0, graph 1.07 left textcolor rgb \"{}\"\n",

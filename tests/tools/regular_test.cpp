@@ -66,8 +66,7 @@ TEST_CASE("several sources are resampled into one table, each its own way", "[to
   CHECK(bench.run("resample trades.csv tide.csv --every 1d --take 'count()'").out ==
         "time,count_trades,count_tide\n2025-10-20T00:00:00Z,4,3\n2025-10-21T00:00:00Z,2,\n");
   // One without a key goes with every strand of one that has one.
-  bench.put("keyed.csv",
-            "time,gear,kg\n2025-10-20T00:00:00Z,pot,5\n2025-10-20T01:00:00Z,line,7\n");
+  bench.put("keyed.csv", "time,gear,kg\n2025-10-20T00:00:00Z,pot,5\n2025-10-20T01:00:00Z,line,7\n");
   CHECK(bench
             .run("resample keyed.csv tide.csv --key keyed:gear --every 1d --take "
                  "'keyed:kg=sum(kg)' --take 'tide:level=mean(level_m)'")
