@@ -1,67 +1,267 @@
-#include <tbb/parallel_for.h>
-
 #include <cmath>
 #include <zerobeat/base/share.hpp>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/clip.hpp>
 
-#include "take/order_statistics.hpp"
+#include "clean/outlier_judge.hpp"
 #include "take/window_rows.hpp"
+#include "time/wide_instant.hpp"
 
 namespace zerobeat {
 
 namespace {
 
-/// The bounds of each row; rows without one have an interval that holds everything.
-using RowBounds = std::vector<Bounds>;
+using detail::OutlierJudges;
+using detail::RowJudge;
 
-void check(const Clip& options) {
-  if (std::holds_alternative<std::monostate>(options.by)) fail_usage("{}", Clip::ways);
-  if (options.window && std::holds_alternative<Bounds>(options.by)) {
-    fail_usage("--window goes with --quantiles; fixed --bounds have no window");
+void check(const Timeline& timeline, const Clip& options) {
+  const bool judged = !std::holds_alternative<std::monostate>(options.by);
+  if (!judged && !options.stuck) fail_usage("{}", Clip::ways);
+  if (options.window && (!judged || std::holds_alternative<Bounds>(options.by))) {
+    fail_usage("--window goes with what judges by its neighbourhood: {}",
+               judged ? "fixed --bounds have no window" : "--stuck alone has none");
   }
   const auto* shares = std::get_if<Quantiles>(&options.by);
-  if (shares != nullptr && !(shares->low >= 0 && shares->high <= 1)) {
-    fail_usage("--quantiles {}: shares go from 0 to 1, like 0.01,0.99", to_text(*shares));
+  if (shares != nullptr &&
+      !(shares->low >= 0 && shares->high <= 1 && shares->low <= shares->high)) {
+    fail_usage("--quantiles {}: shares go from 0 to 1, the lower one first, like 0.01,0.99",
+               to_text(*shares));
   }
-  if (options.window) detail::check_window(*options.window, Place::centred, "window");
+  if (options.min_count < 1) {
+    fail_usage("--min-count {}: at least 1 reading", options.min_count);
+  }
+  if (!judged && options.band) fail_usage("--band shows what judges; --stuck alone has none");
+  if (options.window) {
+    detail::check_window(*options.window, Place::centred, "window");
+    check_on_axis(timeline.axis(), *options.window, "--window");
+  }
+  if (options.stuck) {
+    check_on_axis(timeline.axis(), *options.stuck, "--stuck");
+    if (options.stuck->in_rows() ? options.stuck->rows < 2 : options.stuck->period.is_zero()) {
+      fail_usage("--stuck {}: a run has two readings at least, or lasts", to_text(*options.stuck));
+    }
+  }
 }
 
-/// Bounds from the quantiles of each strand's own readings.
-void bound_by_strands(const Timeline& timeline, const Column& numbers, const Quantiles& shares,
-                      RowBounds& bounds) {
-  const auto values = numbers.numbers();
-  tbb::parallel_for(std::size_t{0}, timeline.strands().size(), [&](std::size_t s) {
-    const Strand& strand = timeline.strands()[s];
-    std::vector<double> readings;
-    for (std::size_t i = strand.begin; i < strand.end; ++i) {
-      if (numbers.valid(i)) readings.push_back(values[i]);
-    }
-    if (readings.empty()) return;
-    const Bounds own{detail::quantile_of(readings, shares.low),
-                     detail::quantile_of(readings, shares.high)};
-    for (std::size_t i = strand.begin; i < strand.end; ++i) bounds[i] = own;
-  });
+template <typename Rule>
+void read_factor(std::string_view text, Rule& out) {
+  Rule read;
+  from_text(text, read.k);
+  if (!(read.k > 0) || std::isinf(read.k)) fail_usage("\"{}\": a number above 0, like 3", text);
+  out = read;
 }
 
-/// Bounds from the quantiles of the window around each row.
-void bound_by_windows(const Timeline& timeline, const Column& numbers, const Quantiles& shares,
-                      const Extent& window, RowBounds& bounds) {
-  const auto values = numbers.numbers();
-  const double both[] = {shares.low, shares.high};
-  tbb::parallel_for(std::size_t{0}, timeline.strands().size(), [&](std::size_t s) {
-    const Strand& strand = timeline.strands()[s];
-    const auto windows =
-        detail::window_rows(timeline.times().subspan(strand.begin, strand.size()), window,
-                            Place::centred, timeline.zone(), 0, strand.size());
-    std::vector<std::uint32_t> counts(strand.size());
-    std::vector<double> quantiles(2 * strand.size());
-    detail::rolling_quantiles(values.subspan(strand.begin, strand.size()), numbers.validity(),
-                              strand.begin, windows, both, counts, quantiles);
-    for (std::size_t i = 0; i < strand.size(); ++i) {
-      if (counts[i] == 0) continue;
-      bounds[strand.begin + i] = {quantiles[2 * i], quantiles[2 * i + 1]};
+/// Whether a run of equal readings, from its first row to its last, is a stuck one.
+bool is_stuck(std::span<const Instant> times, std::size_t first, std::size_t last,
+              std::int64_t readings, const Extent& least, const Zone& zone) {
+  if (least.in_rows()) return readings >= least.rows;
+  return times[last] >= shift(times[first], least.period, 1, zone);
+}
+
+/// The rows, in order, whose readings repeat a stuck one.
+template <typename Value>
+std::vector<std::size_t> stuck_rows(const Timeline& timeline, const Column& column,
+                                    std::span<const Value> values, const Extent& least) {
+  std::vector<std::size_t> all, run;
+  const auto close = [&] {
+    if (run.size() > 1 && is_stuck(timeline.times(), run.front(), run.back(),
+                                   static_cast<std::int64_t>(run.size()), least, timeline.zone())) {
+      all.insert(all.end(), run.begin() + 1, run.end());
     }
-  });
+    run.clear();
+  };
+  for (const Strand& strand : timeline.strands()) {
+    for (std::size_t row = strand.begin; row < strand.end; ++row) {
+      if (!column.valid(row)) continue;
+      if (!run.empty() && values[row] != values[run.back()]) close();
+      run.push_back(row);
+    }
+    close();
+  }
+  return all;
+}
+
+std::vector<std::size_t> stuck_rows(const Timeline& timeline, const Column& column,
+                                    const Extent& least) {
+  if (column.type() == Column::Type::integer) {
+    return stuck_rows(timeline, column, column.integers(), least);
+  }
+  return stuck_rows(timeline, column, column.numbers(), least);
+}
+
+/// The column without the readings of those rows, as numbers.
+Column without(const Column& column, const std::vector<std::size_t>& rows) {
+  const Column numbers = column.as_numbers();
+  if (rows.empty()) return numbers;
+  ValidityBuilder validity(numbers.size());
+  for (std::size_t row = 0; row < numbers.size(); ++row) {
+    if (!numbers.valid(row)) validity.set_missing(row);
+  }
+  for (const std::size_t row : rows) validity.set_missing(row);
+  return Column::numbers(Buffer<double>(numbers.numbers()), validity.take());
+}
+
+/// A reading that changes, and to what; unset: missing.
+struct Change {
+  std::size_t row = 0;
+  std::optional<double> after{};
+};
+
+/// What stands in the place of outliers.
+class Putter {
+ public:
+  Putter(const Timeline& timeline, const Column& numbers, const OutlierJudges& judges,
+         const std::vector<std::size_t>& outliers, Clip::Put put)
+      : timeline_(timeline), numbers_(numbers), judges_(judges), put_(put) {
+    if (put == Clip::Put::linear) find_neighbours(outliers);
+  }
+
+  std::optional<double> operator()(std::size_t row) const {
+    const RowJudge& judge = judges_.rows[row];
+    switch (put_) {
+      case Clip::Put::bound:
+        return numbers_.numbers()[row] < judge.low ? judge.low : judge.high;
+      case Clip::Put::level:
+        return judge.centre;
+      case Clip::Put::linear:
+        return on_line(row);
+      case Clip::Put::missing:
+        break;
+    }
+    return std::nullopt;
+  }
+
+ private:
+  /// Of each row the nearest reading before and after that is no outlier; none: the row's own.
+  void find_neighbours(const std::vector<std::size_t>& outliers) {
+    std::vector<bool> good(numbers_.size());
+    for (std::size_t row = 0; row < good.size(); ++row) good[row] = numbers_.valid(row);
+    for (const std::size_t row : outliers) good[row] = false;
+    before_.resize(good.size());
+    after_.resize(good.size());
+    for (const Strand& strand : timeline_.strands()) {
+      std::optional<std::size_t> last;
+      for (std::size_t row = strand.begin; row < strand.end; ++row) {
+        before_[row] = last.value_or(row);
+        if (good[row]) last = row;
+      }
+      last.reset();
+      for (std::size_t row = strand.end; row-- > strand.begin;) {
+        after_[row] = last.value_or(row);
+        if (good[row]) last = row;
+      }
+    }
+  }
+
+  std::optional<double> on_line(std::size_t row) const {
+    const std::size_t before = before_[row], after = after_[row];
+    if (before == row && after == row) return std::nullopt;
+    const double a = numbers_.numbers()[before == row ? after : before];
+    const double b = numbers_.numbers()[after == row ? before : after];
+    if (a == b || before == row || after == row) return a;
+    const auto times = timeline_.times();
+    const double whole = detail::seconds_between(times[before], times[after]);
+    const double share = whole > 0 ? detail::seconds_between(times[before], times[row]) / whole : 0;
+    return a * (1 - share) + b * share;
+  }
+
+  const Timeline& timeline_;
+  const Column& numbers_;
+  const OutlierJudges& judges_;
+  Clip::Put put_;
+  std::vector<std::size_t> before_, after_;
+};
+
+std::vector<std::size_t> outliers_of(const Column& numbers, const OutlierJudges& judges) {
+  std::vector<std::size_t> outliers;
+  const auto values = numbers.numbers();
+  for (std::size_t row = 0; row < values.size(); ++row) {
+    const RowJudge& judge = judges.rows[row];
+    if (numbers.valid(row) && (values[row] < judge.low || values[row] > judge.high)) {
+      outliers.push_back(row);
+    }
+  }
+  return outliers;
+}
+
+/// Whether a whole number holds it exactly, and a double tells it from its neighbours.
+bool is_whole(double value) { return value == std::floor(value) && std::fabs(value) <= 9.007e15; }
+
+/// The column with what changed.
+Column changed(const Column& original, const std::vector<Change>& changes) {
+  ValidityBuilder validity(original.size());
+  bool any_missing = !original.validity().all(), whole = true;
+  for (const Change& change : changes) {
+    any_missing |= !change.after;
+    whole &= !change.after || is_whole(*change.after);
+  }
+  if (any_missing) {
+    for (std::size_t row = 0; row < original.size(); ++row) {
+      if (!original.valid(row)) validity.set_missing(row);
+    }
+    for (const Change& change : changes) {
+      if (!change.after) validity.set_missing(change.row);
+    }
+  }
+  if (original.type() == Column::Type::integer && whole) {
+    Buffer<std::int64_t> values(original.integers());
+    for (const Change& change : changes) {
+      if (change.after) values[change.row] = static_cast<std::int64_t>(*change.after);
+    }
+    return Column::integers(std::move(values), validity.take());
+  }
+  Buffer<double> values(original.as_numbers().numbers());
+  for (const Change& change : changes) {
+    if (change.after) values[change.row] = *change.after;
+  }
+  return Column::numbers(std::move(values), validity.take());
+}
+
+void add_band(Table& values, const std::string& name, const OutlierJudges& judges) {
+  const std::size_t rows = judges.rows.size();
+  const auto side = [&](double RowJudge::*member) {
+    Buffer<double> bounds(rows);
+    ValidityBuilder validity(rows);
+    for (std::size_t row = 0; row < rows; ++row) {
+      bounds[row] = judges.rows[row].*member;
+      if (!judges.judges(row) || std::isinf(bounds[row])) validity.set_missing(row);
+    }
+    return Column::numbers(std::move(bounds), validity.take());
+  };
+  values.add(name + "_low", side(&RowJudge::low));
+  values.add(name + "_high", side(&RowJudge::high));
+}
+
+/// Clips one column; the changes in order of rows.
+std::vector<Change> changes_of(const Timeline& timeline, const Column& original,
+                               const Clip& options, const std::string& name, StepTimer& timer,
+                               Table& values) {
+  std::vector<std::size_t> stuck;
+  if (options.stuck) stuck = stuck_rows(timeline, original, *options.stuck);
+  std::vector<Change> changes;
+  for (const std::size_t row : stuck) changes.push_back({row, std::nullopt});
+  if (!stuck.empty()) {
+    timer.note(fmt::format("{}: {} readings were stuck", shown(name),
+                           grouped(static_cast<std::int64_t>(stuck.size()))));
+  }
+  if (std::holds_alternative<std::monostate>(options.by)) return changes;
+
+  const Column numbers = without(original, stuck);
+  const OutlierJudges judges = detail::judges_of(timeline, numbers, options);
+  const auto told = [&](std::int64_t readings, std::string_view why) {
+    if (readings > 0) {
+      timer.note(
+          fmt::format("{}: {} readings were not judged: {}", shown(name), grouped(readings), why));
+    }
+  };
+  told(judges.of_few, fmt::format("fewer than {} around them", options.min_count));
+  told(judges.without_spread, "those around them have no spread");
+  const auto outliers = outliers_of(numbers, judges);
+  const Putter put(timeline, numbers, judges, outliers, options.put);
+  for (const std::size_t row : outliers) changes.push_back({row, put(row)});
+  std::ranges::sort(changes, {}, &Change::row);
+  if (options.band) add_band(values, name, judges);
+  return changes;
 }
 
 }  // namespace
@@ -78,71 +278,44 @@ std::string to_text(const Quantiles& quantiles) {
   return fmt::format("{},{}", quantiles.low, quantiles.high);
 }
 
+void from_text(std::string_view text, Spread& out) { read_factor(text, out); }
+void from_text(std::string_view text, Deviations& out) { read_factor(text, out); }
+void from_text(std::string_view text, Fences& out) { read_factor(text, out); }
+std::string to_text(const Spread& rule) { return to_text(rule.k); }
+std::string to_text(const Deviations& rule) { return to_text(rule.k); }
+std::string to_text(const Fences& rule) { return to_text(rule.k); }
+
 Timeline clip(const Timeline& timeline, const Clip& options, std::vector<ClipChange>* changes) {
-  check(options);
+  check(timeline, options);
   StepTimer timer("clip", describe_options(options), timeline);
-  if (options.window) check_on_axis(timeline.axis(), *options.window, "--window");
   const auto names = timeline.values().chosen(options.on);
   Timeline::Parts parts = timeline.parts();
   const std::size_t rows = timeline.rows();
   for (const auto& name : names) {
     const std::size_t place = timeline.values().place(name);
     const Column& original = timeline.values().columns()[place];
-    const Column numbers = original.as_numbers();
-    const auto values = numbers.numbers();
-
-    const auto* fixed = std::get_if<Bounds>(&options.by);
-    const auto* shares = std::get_if<Quantiles>(&options.by);
-    RowBounds bounds(rows, fixed == nullptr ? Bounds() : *fixed);
-    if (shares != nullptr && options.window) {
-      bound_by_windows(timeline, numbers, *shares, *options.window, bounds);
-    } else if (shares != nullptr) {
-      bound_by_strands(timeline, numbers, *shares, bounds);
-    }
-
-    std::vector<std::size_t> outliers;
-    bool fractions = false;
-    for (std::size_t i = 0; i < rows; ++i) {
-      if (!numbers.valid(i) || (values[i] >= bounds[i].low && values[i] <= bounds[i].high))
-        continue;
-      outliers.push_back(i);
-      const double bound = values[i] < bounds[i].low ? bounds[i].low : bounds[i].high;
-      fractions |= bound != std::floor(bound) || std::fabs(bound) > 9e15;
-    }
-    timer.clipped(static_cast<std::int64_t>(outliers.size()));
-    const auto bound_of = [&](std::size_t i) {
-      return values[i] < bounds[i].low ? bounds[i].low : bounds[i].high;
-    };
+    Table added(rows);
+    const auto own = changes_of(timeline, original, options, name, timer, added);
+    timer.clipped(static_cast<std::int64_t>(own.size()));
     if (changes != nullptr) {
-      for (const Strand& strand : timeline.strands()) {
-        for (auto at = std::ranges::lower_bound(outliers, strand.begin);
-             at != outliers.end() && *at < strand.end; ++at) {
-          ClipChange change{timeline.times()[*at], strand.key, name, values[*at], std::nullopt};
-          if (options.put == Clip::Put::bound) change.after = bound_of(*at);
-          changes->push_back(std::move(change));
-        }
+      const Column numbers = original.as_numbers();
+      auto strand = timeline.strands().begin();
+      for (const Change& change : own) {
+        while (change.row >= strand->end) ++strand;
+        changes->push_back({timeline.times()[change.row], strand->key, name,
+                            numbers.numbers()[change.row], change.after});
       }
     }
+    if (!own.empty()) parts.values.replace(place, changed(original, own));
     if (options.flag) {
       Buffer<std::uint64_t> flags((rows + 63) / 64, 0);
-      for (const std::size_t i : outliers) flags[i / 64] |= std::uint64_t{1} << (i % 64);
+      for (const Change& change : own) {
+        flags[change.row / 64] |= std::uint64_t{1} << (change.row % 64);
+      }
       parts.values.add(name + "_clipped", Column::booleans(std::move(flags), rows));
     }
-    if (outliers.empty()) continue;
-
-    if (options.put == Clip::Put::missing) {
-      std::vector<std::int64_t> kept(rows);
-      for (std::size_t i = 0; i < rows; ++i) kept[i] = static_cast<std::int64_t>(i);
-      for (const std::size_t i : outliers) kept[i] = -1;
-      parts.values.replace(place, original.gather(kept));
-    } else if (original.type() == Column::Type::integer && !fractions) {
-      Buffer<std::int64_t> clipped(original.integers());
-      for (const std::size_t i : outliers) clipped[i] = static_cast<std::int64_t>(bound_of(i));
-      parts.values.replace(place, Column::integers(std::move(clipped), original.validity()));
-    } else {
-      Buffer<double> clipped(values);
-      for (const std::size_t i : outliers) clipped[i] = bound_of(i);
-      parts.values.replace(place, Column::numbers(std::move(clipped), original.validity()));
+    for (std::size_t c = 0; c < added.names().size(); ++c) {
+      parts.values.add(added.names()[c], added.columns()[c]);
     }
   }
   return timer.finish(std::move(parts));
@@ -197,8 +370,12 @@ Made apply(std::span<const Timeline> in, const Clip& options) {
 }
 
 Reach reach(const Clip& options) {
-  if (std::holds_alternative<Bounds>(options.by)) return {};
-  if (!options.window) return {ReachSide::whole(), ReachSide::whole()};
+  // How long a run of equal readings lasts, and a line's ends, may lie anywhere.
+  const bool fixed = std::holds_alternative<Bounds>(options.by) && options.put != Clip::Put::level;
+  if (options.stuck || options.put == Clip::Put::linear || (!fixed && !options.window)) {
+    return {ReachSide::whole(), ReachSide::whole()};
+  }
+  if (fixed) return {};
   const Extent& window = *options.window;
   if (window.in_rows()) {
     const auto side = [](std::int64_t rows) {

@@ -12,7 +12,7 @@
 #include "take/window_rows.hpp"
 #include "time/wide_instant.hpp"
 #include "window/running.hpp"
-#include "window/sliding.hpp"
+#include "take/sliding.hpp"
 
 namespace zerobeat {
 

@@ -281,11 +281,12 @@ file = "landings.csv"
 file = "winch_vibration.csv"
 stamp = { start-from = "started", rate-from = "sample rate" }
 
-# The water: spikes go by what is around them, short gaps are filled, the long one stays open.
+# The water: the hour that the gauge stuck goes, and spikes by what is around them; short gaps are
+# filled, the long one stays open.
 [series.level]
 from = "tide"
 steps = [
-  { clip = { on = "level_m", quantiles = "0.1,0.9", window = "1h30min", changes = "out/level_clipped.csv" } },
+  { clip = { on = "level_m", stuck = "30min", fences = 3, window = 9, put = "missing", changes = "out/level_clipped.csv" } },
   { resample = { every = "15min", take = "level=mean(level_m)" } },
   { fill = { how = "linear", max-gap = "1h" } },
   { roll = { window = "2h", place = "centred", take = "level_2h=mean(level)" } },
@@ -298,11 +299,11 @@ steps = [
   { spells = { where = "level > 4", bridge = "30min", take = "peak=max(level)" } },
 ]
 
-# The auction: a slip of the finger is ten times its neighbours, yet one number in thousands.
+# The auction: a slip of the finger is ten times its neighbours; the level of its time takes its place.
 [series.prices]
 from = "trades"
 steps = [
-  { clip = { on = "price_eur", quantiles = "0.05,0.95", window = "3h", changes = "out/price_clipped.csv" } },
+  { clip = { on = "price_eur", spread = 6, window = "3h", put = "level", changes = "out/price_clipped.csv" } },
   { resample = { every = "15min", take = "price=wmean(price_eur,kg), kg=sum(kg), trades=count()" } },
   { fill = { how = "previous", on = "price", max-gap = "1h" } },
   { roll = { window = "2h", take = "price_2h=mean(price)" } },
