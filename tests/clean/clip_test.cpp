@@ -189,8 +189,8 @@ TEST_CASE("spikes on a drifting level are found, and good readings left alone", 
     double noise = -6;
     for (int k = 0; k < 12; ++k) noise += share();
     rows.times.push_back(at("2025-10-20T00:00:00Z") + std::chrono::seconds(i));
-    double reading =
-        2.6 + 1.4 * std::cos(i / 7117.0) + 0.5 * std::cos(i / 6875.0) + i * 1e-6 + noise_size * noise;
+    double reading = 2.6 + 1.4 * std::cos(i / 7117.0) + 0.5 * std::cos(i / 6875.0) + i * 1e-6 +
+                     noise_size * noise;
     planted.push_back(share() < 0.005);
     if (planted.back()) reading += (share() < 0.5 ? -1 : 1) * noise_size * (6 + 14 * share());
     level.emplace_back(reading);
