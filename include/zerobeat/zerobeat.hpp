@@ -26,6 +26,7 @@
 #include <zerobeat/judge/judge.hpp>
 #include <zerobeat/plan/plan.hpp>
 #include <zerobeat/regular/describe.hpp>
+#include <zerobeat/regular/gaps.hpp>
 #include <zerobeat/regular/profile.hpp>
 #include <zerobeat/regular/resample.hpp>
 #include <zerobeat/regular/thin.hpp>

@@ -13,6 +13,7 @@
 #include <zerobeat/clean/spells.hpp>
 #include <zerobeat/plan/step.hpp>
 #include <zerobeat/regular/describe.hpp>
+#include <zerobeat/regular/gaps.hpp>
 #include <zerobeat/regular/profile.hpp>
 #include <zerobeat/regular/thin.hpp>
 #include <zerobeat/window/lag.hpp>
@@ -22,11 +23,11 @@ namespace zerobeat {
 
 std::span<const StepKind> standard_steps() {
   static constexpr StepKind steps[] = {
-      step_kind<Settle>,  step_kind<Select>,   step_kind<Compute>, step_kind<Describe>,
-      step_kind<Spells>,  step_kind<Resample>, step_kind<Profile>, step_kind<Thin>,
-      step_kind<Reshape>, step_kind<Join>,     step_kind<Align>,   step_kind<Shift>,
-      step_kind<Tune>,    step_kind<Fill>,     step_kind<Clip>,    step_kind<Roll>,
-      step_kind<Lag>,
+      step_kind<Settle>, step_kind<Select>,  step_kind<Compute>,  step_kind<Describe>,
+      step_kind<Gaps>,   step_kind<Spells>,  step_kind<Resample>, step_kind<Profile>,
+      step_kind<Thin>,   step_kind<Reshape>, step_kind<Join>,     step_kind<Align>,
+      step_kind<Shift>,  step_kind<Tune>,    step_kind<Fill>,     step_kind<Clip>,
+      step_kind<Roll>,   step_kind<Lag>,
   };
   return steps;
 }

@@ -6,6 +6,7 @@
 #include "view/describe_picture.hpp"
 #include "view/gnuplot.hpp"
 #include "view/lines_picture.hpp"
+#include "view/missing_picture.hpp"
 #include "view/profile_picture.hpp"
 #include "view/tune_picture.hpp"
 
@@ -64,12 +65,15 @@ void check(const Figure& look) {
   if (look.log && look.y_range && look.y_range->low <= 0 && !std::isinf(look.y_range->low)) {
     fail_usage("--y-range {}: a logarithmic axis begins above zero", to_text(*look.y_range));
   }
-  const bool lines = look.by.empty() && look.describe.empty() && look.tune.on.empty();
+  const bool lines =
+      look.by.empty() && look.describe.empty() && look.tune.on.empty() && !look.missing;
   if (!lines && (!look.spells.empty() || look.y_range)) {
     fail_usage("--spells and --y-range go with lines over time");
   }
-  if (!look.by.empty() + !look.describe.empty() + !look.tune.on.empty() > 1) {
-    fail_usage("--by, --describe and --tune are pictures of their own; draw one after the other");
+  if (!look.by.empty() + !look.describe.empty() + !look.tune.on.empty() + look.missing > 1) {
+    fail_usage(
+        "--by, --describe, --tune and --missing are pictures of their own; draw one after the "
+        "other");
   }
   const Tune none{.on = look.tune.on};
   if (look.tune.on.empty() && look.tune != none) {
@@ -98,6 +102,8 @@ std::vector<std::string> plot(std::span<const Timeline> all, const Timeline* all
     add(detail::draw_description(timelines, look, output, path));
   } else if (!look.tune.on.empty()) {
     add(detail::draw_tuning(timelines, look, output, path));
+  } else if (look.missing) {
+    add(detail::draw_missing(timelines, look, output, path));
   } else {
     const auto made = detail::lines_picture(timelines, over.empty() ? nullptr : &over[0], look);
     detail::draw(made.script, made.caption, look.size, output, path);

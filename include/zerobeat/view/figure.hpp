@@ -43,6 +43,7 @@ struct Figure {
   std::vector<std::string> keys{};   ///< only these strands
   Expression spells{};               ///< shade when this condition holds
   std::string describe{};            ///< instead: what a column's readings are like
+  bool missing = false;              ///< instead: what is there and what is not
   Tune tune{};                       ///< instead: how two clocks compare, by its column `on`
   std::vector<Part> by{};            ///< instead: a profile; of one part bars, of two a heat map
   std::vector<Take> take{};          ///< of the profile; empty: the mean of the first column
@@ -70,6 +71,8 @@ void fields(Visitor&& visit, O& o) {
   visit("describe", o.describe, "COLUMN",
         "draw instead its histogram with the normal curve of its mean and deviation, and beside it "
         "its quantiles against the normal ones");
+  visit("missing", o.missing, "",
+        "draw instead a strip for each strand and column: what is there and what is not");
   visit("tune", o.tune.on, "COLUMN",
         "draw instead how two clocks compare by what both saw: the match against the offset, and "
         "both before and after; of two files, the right one first, or of one with --against");

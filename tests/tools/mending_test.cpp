@@ -1,0 +1,105 @@
+// Gaps and outliers: seen, judged and mended, through the real binary.
+
+#include "tools/tool.hpp"
+
+namespace zerobeat::testing {
+
+namespace {
+
+const std::string tide =
+    "time,level_m,kg\n2025-10-20T00:00:00Z,1,5\n2025-10-20T00:10:00Z,NA,5\n"
+    "2025-10-20T00:20:00Z,3,5\n2025-10-20T00:30:00Z,44,6\n2025-10-20T00:40:00Z,2,7\n"
+    "2025-10-20T02:00:00Z,1,8\n2025-10-20T02:10:00Z,2,NA\n";
+
+}  // namespace
+
+TEST_CASE("gaps lists what is missing, and by which parts of the calendar", "[tool]") {
+  const Bench bench;
+  bench.put("tide.csv", tide);
+  const Result list = bench.run("gaps tide.csv --on level_m");
+  CHECK(list.out ==
+        "column,from,to,length_s,rows\n,2025-10-20T00:40:00Z,2025-10-20T02:00:00Z,4800,7\n"
+        "level_m,2025-10-20T00:00:00Z,2025-10-20T00:20:00Z,1200,1\n");
+  CHECK_THAT(list.err, Catch::Contains("1 gap of records: shortest 1 h 20 min"));
+  CHECK(bench.run("gaps tide.csv --by hour --on kg").out ==
+        "hour,column,missing_s,missing_share\n0,,600,0.16666666666666666\n"
+        "0,kg,600,0.16666666666666666\n1,,3600,1\n1,kg,3600,1\n2,,0,0\n2,kg,0,0\n");
+  CHECK_THAT(bench.run("gaps tide.csv --by kg:5").err, Catch::Contains("parts of the calendar"));
+  CHECK_THAT(bench.run("gaps tide.csv + fill").err, Catch::Contains("makes a table"));
+  check_plan_of(bench, "gaps tide.csv --by day,hour");
+}
+
+TEST_CASE("fill has its methods, tells what it filled, and tries them first", "[tool]") {
+  const Bench bench;
+  bench.put("tide.csv", tide);
+  const Result filled = bench.run("fill tide.csv --how median --flag --on level_m");
+  CHECK_THAT(filled.out, Catch::Contains("2025-10-20T00:10:00Z,2,5,true\n"));
+  CHECK_THAT(filled.err, Catch::Contains("level_m: 1 filled, the longest gap 20 min"));
+  CHECK_THAT(bench.run("fill tide.csv --how like:kg --on level_m").out,
+             Catch::Contains("00:10:00Z,"));
+  const Result tried =
+      bench.run("fill tide.csv --try linear,mean,constant:2 --on level_m --hide 30%");
+  CHECK(tried.out.starts_with("how,column,hidden,filled,mae,rmse,bias,worst\nlinear,level_m,"));
+  CHECK_THAT(tried.err, Catch::Contains("comes nearest"));
+  CHECK_THAT(bench.run("fill tide.csv --try linear --how spline").err,
+             Catch::Contains("--try names the ways itself"));
+  CHECK_THAT(bench.run("fill tide.csv --how seasonal").err, Catch::Contains("seasonal:1d"));
+  CHECK_THAT(bench.run("fill tide.csv --how mean --window 0").err, Catch::Contains("window"));
+  for (const char* how : {"monotone", "spline", "seasonal:1h", "mean --window 30min", "like:kg"}) {
+    check_plan_of(bench, std::string("fill tide.csv --ends hold --on level_m --how ") + how);
+  }
+  check_plan_of(bench, "fill tide.csv --try linear,spline --on level_m --seed 4");
+}
+
+TEST_CASE("clip judges in several ways, and writes every change", "[tool]") {
+  const Bench bench;
+  bench.put("tide.csv", tide);
+  const Result clipped =
+      bench.run("clip tide.csv --on level_m --fences 3 --put level --changes c.csv --band");
+  INFO(clipped.err);
+  CHECK_THAT(clipped.out, Catch::Contains("time,level_m,kg,level_m_low,level_m_high\n") &&
+                              Catch::Contains("00:30:00Z,2,6,"));
+  CHECK(bench.get("c.csv") == "time,key,column,before,after\n2025-10-20T00:30:00Z,,level_m,44,2\n");
+  CHECK_THAT(bench.run("clip tide.csv --on kg --stuck 3 --flag").out,
+             Catch::Contains("2025-10-20T00:20:00Z,3,,true\n"));
+  const auto refused = [&](const std::string& options, const std::string& why) {
+    const Result result = bench.run("clip tide.csv -o o.csv " + options);
+    INFO(options << result.err);
+    CHECK(result.exit == 2);
+    CHECK_THAT(result.err, Catch::Contains(why));
+    CHECK(!bench.has("o.csv"));
+  };
+  refused("", "clip takes one of");
+  refused("--spread 0", "a number above 0");
+  refused("--deviations -1", "a number above 0");
+  refused("--quantiles 0.9,0.1", "the lower one comes first");
+  refused("--spread 3 --fences 2", "not several");
+  refused("--stuck 1", "two readings at least");
+  refused("--spread 3 --window 0", "window");
+  refused("--spread 3 --changes tide.csv", "tide.csv");
+  const Result unwritable = bench.run("clip tide.csv --spread 3 --changes no/c.csv -o o.csv");
+  CHECK(unwritable.exit == 5);
+  CHECK(!bench.has("o.csv"));
+  check_plan_of(bench,
+                "clip tide.csv --spread 6 --window 5 --stuck 20min --put linear --min-count 2");
+  check_plan_of(bench, "clip tide.csv --deviations 2 --band --flag --changes c.csv");
+}
+
+TEST_CASE("plot --missing draws a strip for each strand and column", "[tool]") {
+  const Bench bench;
+  bench.put("tide.csv", tide);
+  REQUIRE(bench.run("plot tide.csv --missing -o m.svg").exit == 0);
+  const std::string svg = bench.get("m.svg");
+  CHECK_THAT(svg, Catch::Contains("level_m") && Catch::Contains("kg") &&
+                      Catch::Contains("some missing") &&
+                      Catch::Contains("What is there and what is missing"));
+  // 130 minutes, of which 80 in the middle lack 70, and level_m 10 more.
+  CHECK_THAT(svg, Catch::Contains("level_m 38.5%; kg 46.2%"));
+  CHECK_THAT(bench.run("plot tide.csv --missing --y leve_m -o n.svg").err,
+             Catch::Contains("did you mean level_m"));
+  CHECK_THAT(bench.run("plot tide.csv --missing --bars -o n.svg").err,
+             Catch::Contains("go with it"));
+  CHECK(!bench.has("n.svg"));
+}
+
+}  // namespace zerobeat::testing
