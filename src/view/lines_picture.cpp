@@ -7,6 +7,7 @@
 #include <zerobeat/base/text.hpp>
 
 #include "base/wide.hpp"
+#include "view/changes.hpp"
 #include "view/line.hpp"
 #include "view/shades.hpp"
 #include "view/ticks.hpp"
@@ -42,6 +43,7 @@ class Picture {
     find_span();
     if (!look.spells.empty()) spells_ = shades_of(all_, look.spells, canvas_);
     for (const Line& line : lines_) drawn_.push_back(drawn_line(line, canvas_));
+    if (look.marks) find_changes();
     note_what_is_lost();
     panels_ = find_panels();
   }
@@ -295,6 +297,7 @@ class Picture {
       put_block(out, "line", n, line);
       put_block(out, "dots", n, dots);
       put_block(out, "partial", n, partial);
+      put_changes(out, n);
     }
   }
 
@@ -329,6 +332,107 @@ class Picture {
     }
     put_block(out, "bars", n, whole);
     put_block(out, "partial", n, part);
+  }
+
+  void find_changes() {
+    changed_ = ChangedReadings(all_);
+    if (!changed_.any()) {
+      notes_.push_back("--marks: no column A_clipped or A_filled names a reading that was changed");
+    }
+    for (const Line& line : lines_) {
+      const bool marked = !line.over && !line.right_axis;
+      marks_.push_back(marked ? changed_.of(line, canvas_) : std::vector<Point>());
+      if (!line.right_axis) kept_range_.add(range_without(line, changed_));
+    }
+  }
+
+  /// The left axis without what was changed, and some room.
+  std::pair<double, double> left_range() const {
+    const double room = 0.06 * std::max(kept_range_.most - kept_range_.least, 1e-12);
+    std::pair<double, double> range{kept_range_.least - room, kept_range_.most + room};
+    if (look_.y_range && !std::isinf(look_.y_range->low)) range.first = look_.y_range->low;
+    if (look_.y_range && !std::isinf(look_.y_range->high)) range.second = look_.y_range->high;
+    return range;
+  }
+
+  /// Blocks $marks, and $beyond for those that the axis does not hold: at its edge.
+  void put_changes(std::string& out, std::size_t n) const {
+    if (look_.band) {
+      std::string band;
+      for (const auto& stretch : band_of(lines_[n], canvas_)) {
+        for (const BandRow& row : stretch) {
+          band += fmt::format("{:.9f} {} {}\n", row.x, row.low, row.high);
+        }
+        band += "\n";
+      }
+      put_block(out, "band", n, band);
+    }
+    if (marks_.empty()) return;
+    const auto [low, high] = left_range();
+    std::string inside, above, below;
+    for (const Point& point : marks_[n]) {
+      (point.y > high  ? above
+       : point.y < low ? below
+                       : inside) +=
+          fmt::format("{:.9f} {}\n", point.x, std::clamp(point.y, low, high));
+    }
+    put_block(out, "marks", n, inside);
+    put_block(out, "above", n, above);
+    put_block(out, "below", n, below);
+  }
+
+  /// The values of what stands at the edge, below each other where they would meet.
+  void put_edge_values(std::string& out, std::size_t n) const {
+    if (marks_.empty()) return;
+    const auto [low, high] = left_range();
+    const double end = canvas_.x(canvas_.last), apart = 0.06 * end;
+    double last_above = -end, last_below = -end;
+    int level_above = 0, level_below = 0;
+    constexpr int most_levels = 6;
+    for (const Point& point : marks_[n]) {
+      if (point.y >= low && point.y <= high) continue;
+      const bool is_above = point.y > high;
+      double& last = is_above ? last_above : last_below;
+      int& level = is_above ? level_above : level_below;
+      level = point.x - last < apart ? (level + 1) % most_levels : 0;
+      last = point.x;
+      const bool left_half = point.x < 0.9 * end;
+      out += fmt::format(
+          "set label \"{:.4g}\" at first {:.9f}, first {} {} offset {},{} front textcolor rgb "
+          "\"{}\"\n",
+          point.y, point.x, is_above ? high : low, left_half ? "left" : "right",
+          left_half ? 0.9 : -0.9, (is_above ? -1 : 1) * (0.7 + level), changed_ink);
+    }
+  }
+
+  /// What plots the blocks of put_changes().
+  void add_changes(std::vector<std::string>& before, std::vector<std::string>& after, std::size_t n,
+                   bool& titled) const {
+    if (look_.band && !band_of(lines_[n], canvas_).empty()) {
+      before.push_back(fmt::format(
+          "$band{} using 1:2:3 with filledcurves fillstyle solid 1 linecolor rgb \"{}\" title {}",
+          n, band_ink, quoted("no outlier")));
+    }
+    if (marks_.empty() || marks_[n].empty()) return;
+    const auto [low, high] = left_range();
+    const auto is_held = [&](const Point& point) { return point.y >= low && point.y <= high; };
+    const auto title = [&] {
+      return std::exchange(titled, true) ? std::string("notitle") : quoted("changed");
+    };
+    const auto plot = [&](const char* kind, const std::string& how) {
+      const std::string own = title();
+      after.push_back(fmt::format("${}{} using 1:2 with points {} linecolor rgb \"{}\" {}", kind, n,
+                                  how, changed_ink, own == "notitle" ? own : "title " + own));
+    };
+    if (std::ranges::any_of(marks_[n], is_held)) {
+      plot("marks", "pointtype 6 pointsize 1.5 linewidth 1.8");
+    }
+    const auto beyond = [&](auto&& is_there, const char* kind, int type) {
+      if (std::ranges::none_of(marks_[n], is_there)) return;
+      plot(kind, fmt::format("pointtype {} pointsize 1.4", type));
+    };
+    beyond([high = high](const Point& point) { return point.y > high; }, "above", 9);
+    beyond([low = low](const Point& point) { return point.y < low; }, "below", 11);
   }
 
   std::string x_label() const {
@@ -461,7 +565,10 @@ class Picture {
           std::ranges::all_of(panel.lines, [&](std::size_t n) { return drawn_[n].least >= 0; });
       if (from_zero && !look_.log) out += "set yrange [0:*]\nset offsets 0, 0, graph 0.04, 0\n";
     }
-    if (look_.y_range) {
+    if (!marks_.empty() && changed_.any() && kept_range_.any) {
+      const auto [low, high] = left_range();
+      out += fmt::format("set yrange [{}:{}]\nset offsets 0, 0, 0, 0\n", low, high);
+    } else if (look_.y_range) {
       const auto side = [](double bound) {
         return std::isinf(bound) ? std::string("*") : fmt::format("{}", bound);
       };
@@ -530,9 +637,13 @@ class Picture {
 
   void put_panel(std::string& out, const Panel& panel, bool several) const {
     put_frame(out, panel, several);
-    std::vector<std::string> plots;
+    std::vector<std::string> plots, marked;
     std::size_t titles = 0;
-    bool left = false, partial = false;
+    bool left = false, partial = false, titled = false;
+    for (const std::size_t n : panel.lines) {
+      add_changes(plots, marked, n, titled);
+      put_edge_values(out, n);
+    }
     for (const std::size_t n : panel.lines) {
       const Line& line = lines_[n];
       const char* axes = line.right_axis ? "x1y2" : "x1y1";
@@ -568,6 +679,7 @@ class Picture {
         partial = true;
       }
     }
+    plots.insert(plots.end(), marked.begin(), marked.end());
     if (!look_.spells.empty()) {
       plots.push_back(
           fmt::format("keyentry with boxes fillstyle solid 1 noborder linecolor rgb "
@@ -608,6 +720,9 @@ class Picture {
   std::vector<std::string> notes_;
   Canvas canvas_;
   Shades spells_;
+  ChangedReadings changed_;
+  Range kept_range_;                       // of the left axis, what was changed left out
+  std::vector<std::vector<Point>> marks_;  // of each line, when they are asked for
 };
 
 }  // namespace

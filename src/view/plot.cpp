@@ -15,7 +15,7 @@ namespace zerobeat {
 namespace {
 
 /// Only what the figure chooses; keys of those that have any.
-std::vector<Timeline> chosen(std::span<const Timeline> timelines, const Figure& look,
+std::vector<Timeline> chosen(std::span<const Timeline> timelines, const Figure& look, bool several,
                              std::vector<std::string>& notes) {
   std::vector<Timeline> out;
   const bool any_key = std::ranges::any_of(timelines, &Timeline::has_key);
@@ -28,7 +28,7 @@ std::vector<Timeline> chosen(std::span<const Timeline> timelines, const Figure& 
     }
     out.push_back(select(timeline, options));
     for (const auto& note : out.back().account().last().notes) {
-      notes.push_back(timelines.size() > 1 ? timeline.name() + ": " + note : note);
+      notes.push_back(several ? timeline.name() + ": " + note : note);
     }
   }
   return out;
@@ -67,8 +67,8 @@ void check(const Figure& look) {
   }
   const bool lines =
       look.by.empty() && look.describe.empty() && look.tune.on.empty() && !look.missing;
-  if (!lines && (!look.spells.empty() || look.y_range)) {
-    fail_usage("--spells and --y-range go with lines over time");
+  if (!lines && (!look.spells.empty() || look.y_range || look.marks || look.band)) {
+    fail_usage("--spells, --y-range, --marks and --band go with lines over time");
   }
   if (!look.by.empty() + !look.describe.empty() + !look.tune.on.empty() + look.missing > 1) {
     fail_usage(
@@ -90,9 +90,10 @@ std::vector<std::string> plot(std::span<const Timeline> all, const Timeline* all
   if (all.empty()) fail_usage("there is nothing to draw: name a file");
   check(look);
   std::vector<std::string> notes;
-  const auto timelines = chosen(all, look, notes);
+  const bool several = all.size() > 1 || all_over != nullptr;
+  const auto timelines = chosen(all, look, several, notes);
   std::vector<Timeline> over;
-  if (all_over != nullptr) over = chosen({all_over, 1}, look, notes);
+  if (all_over != nullptr) over = chosen({all_over, 1}, look, several, notes);
   const auto add = [&](std::vector<std::string> more) {
     notes.insert(notes.end(), more.begin(), more.end());
   };

@@ -281,14 +281,31 @@ file = "landings.csv"
 file = "winch_vibration.csv"
 stamp = { start-from = "started", rate-from = "sample rate" }
 
-# The water: the hour that the gauge stuck goes, and spikes by what is around them; short gaps are
-# filled, the long one stays open.
-[series.level]
+# The water: the hour that the gauge stuck goes, and spikes by what is around them.
+[series.clean_tide]
 from = "tide"
 steps = [
-  { clip = { on = "level_m", stuck = "30min", fences = 3, window = 9, put = "missing", changes = "out/level_clipped.csv" } },
+  { clip = { on = "level_m", stuck = "30min", fences = 3, window = 9, put = "missing", flag = true, band = true, changes = "out/level_clipped.csv" } },
+]
+
+[series.quarters]
+from = "clean_tide"
+steps = [
   { resample = { every = "15min", take = "level=mean(level_m)" } },
-  { fill = { how = "linear", max-gap = "1h" } },
+]
+
+# Which way of filling is best for it, tried on readings that are hidden.
+[series.ways]
+from = "quarters"
+steps = [
+  { fill = { try = "linear,monotone,spline,previous,seasonal:12h25min", hide = 0.1 } },
+]
+
+# Gaps up to an hour and a half are filled that way, the long one stays open.
+[series.level]
+from = "quarters"
+steps = [
+  { fill = { how = "spline", max-gap = "1h30min" } },
   { roll = { window = "2h", place = "centred", take = "level_2h=mean(level)" } },
 ]
 
@@ -300,10 +317,15 @@ steps = [
 ]
 
 # The auction: a slip of the finger is ten times its neighbours; the level of its time takes its place.
-[series.prices]
+[series.clean_trades]
 from = "trades"
 steps = [
-  { clip = { on = "price_eur", spread = 6, window = "3h", put = "level", changes = "out/price_clipped.csv" } },
+  { clip = { on = "price_eur", spread = 6, window = "3h", put = "level", flag = true, changes = "out/price_clipped.csv" } },
+]
+
+[series.prices]
+from = "clean_trades"
+steps = [
   { resample = { every = "15min", take = "price=wmean(price_eur,kg), kg=sum(kg), trades=count()" } },
   { fill = { how = "previous", on = "price", max-gap = "1h" } },
   { roll = { window = "2h", take = "price_2h=mean(price)" } },
@@ -367,11 +389,31 @@ figure = "out/water.png"
 y = "level_m,level_2h"
 over = "level"
 
+[output.ways]
+file = "out/ways.csv"
+
+[output.spikes]
+from = "tide"
+figure = "out/spikes.png"
+y = "level_m"
+over = "clean_tide"
+between = "2025-10-25,2025-10-27"
+marks = true
+band = true
+
+[output.missing]
+from = ["tide", "quarters", "prices"]
+figure = "out/missing.png"
+y = "level_m,level,price"
+missing = true
+
 [output.auction]
 from = "trades"
 figure = "out/auction.png"
-y = "price_eur,price_2h"
-over = "prices"
+y = "price_eur"
+over = "clean_trades"
+keys = "megrim"
+marks = true
 
 [output.beat]
 from = ["prices", "level"]
@@ -406,11 +448,13 @@ void write_harbour(const std::string& folder) {
                  name);
     }
   }
-  const std::set<std::string> outputs{
-      "board.csv",         "level.csv",        "water.png",          "auction.png",
-      "beat.png",          "tide_rejects.csv", "trades_rejects.csv", "level_clipped.csv",
-      "price_clipped.csv", "high_water.csv",   "harbour.csv",        "clocks.csv",
-      "clocks.png"};
+  // Whatever the plan names in its folder of outputs.
+  std::set<std::string> outputs;
+  constexpr std::string_view plan = plan_text, place = "\"out/";
+  for (auto at = plan.find(place); at != plan.npos; at = plan.find(place, at + 1)) {
+    const auto name = plan.substr(at + place.size());
+    outputs.emplace(name.substr(0, name.find('"')));
+  }
   for (const auto& entry : fs::directory_iterator(fs::path(folder) / "out", error)) {
     const std::string name = entry.path().filename().string();
     if (!outputs.contains(name)) {

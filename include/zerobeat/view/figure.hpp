@@ -37,6 +37,8 @@ struct Figure {
   bool log = false;                  ///< the left axis is logarithmic
   bool gaps = false;                 ///< shade what no line covers
   bool mean = false;                 ///< a dashed line at each column's mean
+  bool marks = false;                ///< mark what A_clipped and A_filled name
+  bool band = false;                 ///< the band from A_low to A_high
   std::optional<Bounds> y_range{};   ///< of the left axis
   std::optional<Between> between{};  ///< a range of time; see Select
   std::optional<Period> last{};      ///< so long up to the last record
@@ -62,6 +64,11 @@ void fields(Visitor&& visit, O& o) {
   visit("log", o.log, "", "make the left axis logarithmic");
   visit("gaps", o.gaps, "", "shade the gaps: what no line covers");
   visit("mean", o.mean, "", "a dashed line at the mean of each column, partial buckets left out");
+  visit("marks", o.marks, "",
+        "mark readings that a column A_clipped or A_filled (clip --flag, fill --flag) says were "
+        "changed; they do not stretch the axis, and those beyond it stand at its edge with their "
+        "values");
+  visit("band", o.band, "", "shade the band from A_low to A_high (clip --band)");
   visit("y-range", o.y_range, "LO,HI", "the left axis' range; either may be left out");
   visit("between", o.between, "FROM,TO",
         "only this range of time; either may be left out: 2025-10,");
