@@ -7,6 +7,7 @@
 #include <ctime>
 #include <random>
 #include <zerobeat/align/join.hpp>
+#include <zerobeat/clean/clip.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/expression/expression.hpp>
 #include <zerobeat/io/read.hpp>
@@ -302,6 +303,53 @@ ROLL(std);
 ROLL(min);
 ROLL(max);
 ROLL(median);
+
+/// std::sort and a copy of the column that outliers are judged in.
+constexpr std::size_t judged_rows = 2'000'000;
+
+void sorted_column(benchmark::State& state) {
+  const Timeline timeline = level(judged_rows);
+  const auto values = timeline.values().column("level").numbers();
+  for (auto _ : state) {
+    std::vector<double> copy(values.begin(), values.end());
+    std::sort(copy.begin(), copy.end());
+    benchmark::DoNotOptimize(copy.data());
+  }
+}
+BENCHMARK(sorted_column)->Unit(benchmark::kMillisecond);
+
+void copied_column(benchmark::State& state) {
+  const Timeline timeline = level(judged_rows);
+  const auto values = timeline.values().column("level").numbers();
+  std::vector<double> copy(values.size());
+  for (auto _ : state) {
+    std::memcpy(copy.data(), values.data(), values.size_bytes());
+    benchmark::DoNotOptimize(copy.data());
+    benchmark::ClobberMemory();
+  }
+}
+BENCHMARK(copied_column)->Unit(benchmark::kMillisecond);
+
+/// Clipping by windows of so many rows, on so many threads.
+void clipped(benchmark::State& state, Clip::Rule rule) {
+  const Timeline timeline = level(judged_rows);
+  const Clip options{.by = rule, .window = state.range(0)};
+  tbb::task_arena arena(static_cast<int>(state.range(1)));
+  for (auto _ : state) {
+    arena.execute([&] { benchmark::DoNotOptimize(clip(timeline, options)); });
+  }
+}
+#define CLIPPED(name, ...)                      \
+  BENCHMARK_CAPTURE(clipped, name, __VA_ARGS__) \
+      ->Args({101, 1})                          \
+      ->Args({10'001, 1})                       \
+      ->Args({101, 2})                          \
+      ->Unit(benchmark::kMillisecond)           \
+      ->UseRealTime()
+CLIPPED(spread, Spread{6});
+CLIPPED(fences, Fences{3});
+CLIPPED(quantiles, Quantiles{0.01, 0.99});
+CLIPPED(deviations, Deviations{4});
 
 /// Two columns, times a second apart in a zone whose clocks change.
 const Timeline& two_columns() {

@@ -28,7 +28,7 @@ struct Judged {
 };
 
 template <typename At>
-Judged judged_sorted(const Clip::Rule& rule, std::size_t n, At&& at) {
+Judged judged_sorted(const Clip::Rule& rule, std::size_t n, At&& at, std::size_t& hint) {
   if (const auto* shares = std::get_if<Quantiles>(&rule)) {
     // Equal quantiles are bounds all the same.
     return {{quantile_at(n, shares->low, at), quantile_at(n, shares->high, at),
@@ -40,7 +40,7 @@ Judged judged_sorted(const Clip::Rule& rule, std::size_t n, At&& at) {
     const double beyond = fences->k * (third - first);
     return {{first - beyond, third + beyond, quantile_at(n, 0.5, at)}, third - first};
   }
-  const MedianSpread own = median_spread_at(n, at);
+  const MedianSpread own = median_spread_at(n, at, hint);
   return {around(own.median, std::get<Spread>(rule).k * normal_share * own.deviation),
           own.deviation};
 }
@@ -50,40 +50,35 @@ Judged judged_moments(const Deviations& rule, const Moments& moments) {
   return {around(moments.mean, rule.k * deviation), deviation};
 }
 
+/// Readings that were not judged: of few, and without a spread.
+struct Unjudged {
+  std::int64_t of_few = 0, without_spread = 0;
+};
+
 /// Puts the judges of one strand's rows.
 class StrandJudge {
  public:
   StrandJudge(const Timeline& timeline, const Column& numbers, const Clip& options,
-              OutlierJudges& out)
-      : timeline_(timeline), numbers_(numbers), options_(options), out_(out) {}
+              const Strand& strand, OutlierJudges& out)
+      : timeline_(timeline), numbers_(numbers), options_(options), strand_(strand), out_(out) {}
 
-  /// Readings that were not judged: of few, and without a spread.
-  std::pair<std::int64_t, std::int64_t> operator()(const Strand& strand) {
-    strand_ = &strand;
-    of_few_ = without_spread_ = 0;
-    if (options_.window) {
-      by_windows();
-    } else {
-      by_whole();
-    }
-    return {of_few_, without_spread_};
-  }
+  Unjudged operator()() { return options_.window ? by_windows() : by_whole(); }
 
  private:
   bool there(std::size_t row) const { return numbers_.valid(row); }
 
-  void put(std::size_t row, std::size_t n, const Judged& judged) {
+  void put(std::size_t row, std::size_t n, const Judged& judged, Unjudged& unjudged) const {
     RowJudge& own = out_.rows[row];
     own = judged.judge;
     const bool few = static_cast<std::int64_t>(n) < options_.min_count;
     if (!few && judged.spread > 0) return;
     own = {not_judged, not_judged, not_judged};
-    if (there(row)) ++(few ? of_few_ : without_spread_);
+    if (there(row)) ++(few ? unjudged.of_few : unjudged.without_spread);
   }
 
-  void by_whole() {
+  Unjudged by_whole() const {
     std::vector<double> readings;
-    for (std::size_t row = strand_->begin; row < strand_->end; ++row) {
+    for (std::size_t row = strand_.begin; row < strand_.end; ++row) {
       if (there(row)) readings.push_back(numbers_.numbers()[row]);
     }
     Judged judged;
@@ -98,13 +93,18 @@ class StrandJudge {
       judged = {around(own.median, spread->k * normal_share * own.deviation), own.deviation};
     } else {
       std::ranges::sort(readings);
-      judged =
-          judged_sorted(options_.by, readings.size(), [&](std::size_t k) { return readings[k]; });
+      std::size_t hint = 0;
+      judged = judged_sorted(
+          options_.by, readings.size(), [&](std::size_t k) { return readings[k]; }, hint);
     }
     // Bounds that are told judge whatever there is.
     const bool told = std::holds_alternative<Bounds>(options_.by) && !readings.empty();
     const std::size_t n = told ? static_cast<std::size_t>(options_.min_count) : readings.size();
-    for (std::size_t row = strand_->begin; row < strand_->end; ++row) put(row, n, judged);
+    Unjudged unjudged;
+    for (std::size_t row = strand_.begin; row < strand_.end; ++row) {
+      put(row, n, judged, unjudged);
+    }
+    return unjudged;
   }
 
   static Moments moments_of(const std::vector<double>& readings) {
@@ -118,33 +118,55 @@ class StrandJudge {
     return out;
   }
 
-  void by_windows() {
-    const auto times = timeline_.times().subspan(strand_->begin, strand_->size());
+  /// Stretches of windows side by side, the same for any number of threads; each begins anew.
+  Unjudged by_windows() const {
     const auto windows =
-        window_rows(times, *options_.window, Place::centred, timeline_.zone(), 0, strand_->size());
-    const auto values = numbers_.numbers().subspan(strand_->begin, strand_->size());
-    const std::size_t begin = strand_->begin;
+        window_rows(timeline_.times().subspan(strand_.begin, strand_.size()), *options_.window,
+                    Place::centred, timeline_.zone(), 0, strand_.size());
+    std::size_t longest = 1 << 14;
+    for (const RowRange& window : windows) {
+      longest = std::max<std::size_t>(longest, 4 * (window.end - window.begin));
+    }
+    std::vector<Unjudged> parts((windows.size() + longest - 1) / longest);
+    tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
+      const std::size_t from = p * longest, size = std::min(longest, windows.size() - from);
+      parts[p] = by_stretch(std::span(windows).subspan(from, size), strand_.begin + from);
+    });
+    Unjudged all;
+    for (const Unjudged& part : parts) {
+      all.of_few += part.of_few;
+      all.without_spread += part.without_spread;
+    }
+    return all;
+  }
+
+  /// The windows of the rows from `row` on.
+  Unjudged by_stretch(std::span<const RowRange> windows, std::size_t row) const {
+    const auto values = numbers_.numbers().subspan(strand_.begin, strand_.size());
+    Unjudged unjudged;
     if (const auto* deviations = std::get_if<Deviations>(&options_.by)) {
       slide<Moments>([&](std::size_t i) { return Moments::of(values[i]); },
-                     [&](std::size_t i) { return there(begin + i); }, windows,
+                     [&](std::size_t i) { return there(strand_.begin + i); }, windows,
                      [&](std::size_t w, const Moments& moments) {
-                       put(begin + w, static_cast<std::size_t>(moments.count),
-                           judged_moments(*deviations, moments));
+                       put(row + w, static_cast<std::size_t>(moments.count),
+                           judged_moments(*deviations, moments), unjudged);
                      });
-      return;
+      return unjudged;
     }
-    over_sorted_windows(values, numbers_.validity(), begin, windows,
-                        [&](std::size_t w, std::size_t n, const auto& at) {
-                          put(begin + w, n, n == 0 ? Judged{} : judged_sorted(options_.by, n, at));
-                        });
+    std::size_t hint = 0;  // where the last window's deviations met
+    over_sorted_windows(
+        values, numbers_.validity(), strand_.begin, windows,
+        [&](std::size_t w, std::size_t n, const auto& at) {
+          put(row + w, n, n == 0 ? Judged{} : judged_sorted(options_.by, n, at, hint), unjudged);
+        });
+    return unjudged;
   }
 
   const Timeline& timeline_;
   const Column& numbers_;
   const Clip& options_;
+  const Strand& strand_;
   OutlierJudges& out_;
-  const Strand* strand_ = nullptr;
-  std::int64_t of_few_ = 0, without_spread_ = 0;
 };
 
 }  // namespace
@@ -152,14 +174,13 @@ class StrandJudge {
 OutlierJudges judges_of(const Timeline& timeline, const Column& numbers, const Clip& options) {
   OutlierJudges out;
   out.rows.resize(timeline.rows());
-  std::vector<std::pair<std::int64_t, std::int64_t>> unjudged(timeline.strands().size());
+  std::vector<Unjudged> unjudged(timeline.strands().size());
   tbb::parallel_for(std::size_t{0}, unjudged.size(), [&](std::size_t s) {
-    StrandJudge judge(timeline, numbers, options, out);
-    unjudged[s] = judge(timeline.strands()[s]);
+    unjudged[s] = StrandJudge(timeline, numbers, options, timeline.strands()[s], out)();
   });
-  for (const auto& [few, equal] : unjudged) {
-    out.of_few += few;
-    out.without_spread += equal;
+  for (const Unjudged& own : unjudged) {
+    out.of_few += own.of_few;
+    out.without_spread += own.without_spread;
   }
   return out;
 }

@@ -9,10 +9,10 @@
 
 #include "take/merging.hpp"
 #include "take/order_statistics.hpp"
+#include "take/sliding.hpp"
 #include "take/window_rows.hpp"
 #include "time/wide_instant.hpp"
 #include "window/running.hpp"
-#include "take/sliding.hpp"
 
 namespace zerobeat {
 

@@ -173,6 +173,12 @@ TEST_CASE("the median deviation of a long window is that of its sorted readings"
     for (const double x : sorted) off.emplace_back(std::fabs(x - median));
     CHECK(found.median == Approx(median));
     CHECK(found.deviation == Approx(*plain_quantile(off, 0.5)));
+    // From wherever the search begins.
+    for (std::size_t from : {std::size_t{0}, n / 3, n, n + 9}) {
+      CHECK(detail::median_spread_at(
+                n, [&](std::size_t k) { return sorted[k]; }, from)
+                .deviation == found.deviation);
+    }
     CHECK(detail::median_spread_of(sorted).deviation == Approx(found.deviation));
   }
 }

@@ -85,6 +85,28 @@ TEST_CASE("clip judges in several ways, and writes every change", "[tool]") {
   check_plan_of(bench, "clip tide.csv --deviations 2 --band --flag --changes c.csv");
 }
 
+TEST_CASE("plot marks what was changed, and an outlier does not flatten the axis", "[tool]") {
+  const Bench bench;
+  bench.put("tide.csv", tide);
+  REQUIRE(bench.run("clip tide.csv --on level_m --fences 3 --put missing --flag --band -o c.csv")
+              .exit == 0);
+  const Result drawn = bench.run("plot tide.csv --over c.csv --y level_m --marks --band -o m.svg");
+  INFO(drawn.err);
+  REQUIRE(drawn.exit == 0);
+  const std::string svg = bench.get("m.svg");
+  // The outlier's value stands at the edge, and no tick is near it.
+  CHECK_THAT(svg,
+             Catch::Contains("44") && Catch::Contains("changed") && Catch::Contains("no outlier"));
+  CHECK_THAT(svg, !Catch::Contains("> 40<"));
+  const Result plain = bench.run("plot tide.csv --y level_m -o p.svg");
+  CHECK_THAT(bench.get("p.svg"), Catch::Contains("40"));
+  CHECK(plain.exit == 0);
+  CHECK_THAT(bench.run("plot tide.csv --y level_m --marks -o n.svg").err,
+             Catch::Contains("no column A_clipped or A_filled"));
+  CHECK_THAT(bench.run("plot tide.csv --missing --marks -o o.svg").err,
+             Catch::Contains("go with lines over time"));
+}
+
 TEST_CASE("plot --missing draws a strip for each strand and column", "[tool]") {
   const Bench bench;
   bench.put("tide.csv", tide);
