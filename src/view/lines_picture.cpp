@@ -389,12 +389,21 @@ class Picture {
     double last_above = -end, last_below = -end;
     int level_above = 0, level_below = 0;
     constexpr int most_levels = 6;
+    // The words on a change of the clocks stand at the top, beside it.
+    const auto beside_clocks = [&](double x) {
+      return axis_.is_instants() &&
+             std::ranges::any_of(clock_changes(canvas_.first, canvas_.last, zone_),
+                                 [&](const ClockChange& change) {
+                                   return std::fabs(canvas_.x(change.at) - x) < 0.15 * end;
+                                 });
+    };
     for (const Point& point : marks_[n]) {
       if (point.y >= low && point.y <= high) continue;
       const bool is_above = point.y > high;
       double& last = is_above ? last_above : last_below;
       int& level = is_above ? level_above : level_below;
-      level = point.x - last < apart ? (level + 1) % most_levels : 0;
+      const int free = is_above && beside_clocks(point.x) ? 1 : 0;
+      level = point.x - last < apart ? (level + 1) % most_levels : free;
       last = point.x;
       const bool left_half = point.x < 0.9 * end;
       out += fmt::format(
