@@ -25,6 +25,69 @@ void add_stuck_readings(const std::string& name, const ReadingRuns& runs, Notice
   noticed.add(stuck.first_row, stuck.readings);
 }
 
+/// Readings of columns of numbers that are missing in runs of two or more, longer than a gap.
+class LongRuns {
+ public:
+  /// From the reading before the run to the one after; `step` and `factor` say what a gap is.
+  void add(const std::string& name, Instant from, Instant to, std::int64_t row,
+           std::int64_t readings, const std::optional<double>& step, double factor) {
+    const double length = in_seconds(nanoseconds_between(std::min(from, to), std::max(from, to)));
+    if (!step || length <= factor * *step) return;
+    noticed_.add(row, readings);
+    if (length <= longest_s_) return;
+    longest_s_ = length;
+    column_ = name;
+  }
+  const Noticed& noticed() const { return noticed_; }
+  std::string text() const {
+    return fmt::format(
+        "readings that are missing in runs longer than a gap, up to {} in {}; see gaps --on, and "
+        "fill --try",
+        length_text(longest_s_), column_);
+  }
+
+ private:
+  Noticed noticed_;
+  double longest_s_ = 0;
+  std::string column_;
+};
+
+/// Of a column that was not kept, in order of arrival.
+void look_at_runs(const ColumnSeen& seen, std::span<const Instant> times,
+                  const std::optional<double>& step, double factor, LongRuns& out) {
+  const auto rows = static_cast<std::int64_t>(times.size());
+  for (const auto& run : seen.missing_runs.all()) {
+    if (run.row + run.length > rows) break;
+    const auto from = static_cast<std::size_t>(std::max<std::int64_t>(0, run.row - 1));
+    const auto to = static_cast<std::size_t>(std::min(rows - 1, run.row + run.length));
+    out.add(seen.name, times[from], times[to], run.row, run.length, step, factor);
+  }
+}
+
+/// Of one that was kept, strand by strand.
+void look_at_runs(const std::string& name, const Column& column, std::span<const Instant> times,
+                  const RecordOrder& order, const std::vector<StrandJudgement>& strands,
+                  double factor, LongRuns& out) {
+  if (column.validity().all() || !column.is_numeric()) return;
+  for (std::size_t s = 0; s < order.strands.size(); ++s) {
+    const Strand& strand = order.strands[s];
+    const auto row = [&](std::size_t i) { return static_cast<std::size_t>(order.row(i)); };
+    for (std::size_t i = strand.begin; i < strand.end;) {
+      if (column.valid(row(i))) {
+        ++i;
+        continue;
+      }
+      const std::size_t begin = i;
+      while (i < strand.end && !column.valid(row(i))) ++i;
+      if (i - begin < 2) continue;
+      const std::size_t from = begin > strand.begin ? begin - 1 : begin;
+      const std::size_t to = i < strand.end ? i : i - 1;
+      out.add(name, times[row(from)], times[row(to)], order.row(begin),
+              static_cast<std::int64_t>(i - begin), strands[s].typical_step_s, factor);
+    }
+  }
+}
+
 /// A column that was kept, judged strand by strand in order of arrival.
 ColumnSeen look_at_column(const std::string& name, const Column& column, const RecordOrder& order,
                           Noticed& stuck, std::string& example) {
@@ -399,14 +462,22 @@ Judgement judge(const Records& records, const JudgeOptions& options) {
 
   Noticed stuck;
   std::string example;
+  LongRuns runs;
   for (const ColumnSeen& seen : records.seen) {
     out.columns.push_back(seen);
     add_stuck_readings(seen.name, seen.runs, stuck, example);
+    if (out.strands.size() == 1) {
+      look_at_runs(seen, records.times.times(), out.strands[0].typical_step_s, options.gap_factor,
+                   runs);
+    }
   }
   for (std::size_t i = 0; i < records.values.columns().size(); ++i) {
     const std::string& name = records.values.names()[i];
-    out.columns.push_back(look_at_column(name, records.values.columns()[i], order, stuck, example));
+    const Column& column = records.values.columns()[i];
+    out.columns.push_back(look_at_column(name, column, order, stuck, example));
+    look_at_runs(name, column, records.times.times(), order, out.strands, options.gap_factor, runs);
   }
+  findings.add("missing-run", runs.noticed(), runs.text());
   findings.add(
       "stuck-reading", stuck,
       fmt::format("readings that stay the same far longer than the column does, like {}; a "

@@ -97,6 +97,26 @@ ReadingRuns::Stuck ReadingRuns::stuck() const {
   return out;
 }
 
+void MissingRuns::append(const MissingRuns& next, std::int64_t rows) {
+  std::size_t from = 0;
+  if (!next.all_.empty() && next.all_[0].row == 0 && !all_.empty() &&
+      all_.back().row + all_.back().length == rows) {
+    all_.back().length += next.all_[0].length;
+    from = 1;
+  }
+  for (std::size_t i = from; i < next.all_.size(); ++i) {
+    let_go_of_single();
+    all_.push_back({next.all_[i].row + rows, next.all_[i].length});
+  }
+}
+
+std::vector<MissingRuns::Run> MissingRuns::all() const {
+  std::vector<Run> out;
+  std::ranges::copy_if(all_, std::back_inserter(out),
+                       [](const Run& run) { return run.length > 1; });
+  return out;
+}
+
 namespace {
 
 /// Calls `stretch(from, until)` for each stretch of rows without a missing one.
@@ -122,6 +142,7 @@ void widen(std::optional<Number>& low, std::optional<Number>& high, Number least
 void ColumnSeen::see(std::span<const double> readings,
                      std::span<const std::uint32_t> missing_rows) {
   missing += static_cast<std::int64_t>(missing_rows.size());
+  for (const std::uint32_t row : missing_rows) missing_runs.add(row);
   between_missing(readings.size(), missing_rows, [&](std::size_t from, std::size_t until) {
     runs.add(readings.subspan(from, until - from), static_cast<std::int64_t>(from));
     // Four at a time, for a comparison waits on the one before.
@@ -146,6 +167,7 @@ void ColumnSeen::see(std::span<const double> readings,
 void ColumnSeen::see(std::span<const std::int64_t> readings,
                      std::span<const std::uint32_t> missing_rows) {
   missing += static_cast<std::int64_t>(missing_rows.size());
+  for (const std::uint32_t row : missing_rows) missing_runs.add(row);
   const std::vector<double> as_numbers(readings.begin(), readings.end());
   between_missing(readings.size(), missing_rows, [&](std::size_t from, std::size_t until) {
     runs.add(std::span(as_numbers).subspan(from, until - from), static_cast<std::int64_t>(from));
@@ -161,6 +183,7 @@ void ColumnSeen::append(const ColumnSeen& next, std::int64_t rows) {
   if (next.min) widen(min, max, *next.min, *next.max);
   if (next.min_whole) widen(min_whole, max_whole, *next.min_whole, *next.max_whole);
   runs.append(next.runs, rows);
+  missing_runs.append(next.missing_runs, rows);
 }
 
 void ColumnSeen::make_numbers() {

@@ -4,6 +4,8 @@
 #include <map>
 #include <zerobeat/table/timeline.hpp>
 
+#include "time/wide_instant.hpp"
+
 namespace zerobeat::detail {
 
 namespace {
@@ -143,6 +145,7 @@ void ClockFindings::add(StrandFindings&& strand) {
     gaps.add(gap.row);
     open += in_seconds(gap.length - strand.typical.count());
     all_gaps.push_back(gap);
+    gap_steps.push_back(strand.typical.count());
   }
   if (strand.steps.off * 2 > strand.judgement.records - 1) {
     off.add(strand.steps.first_off_row, strand.steps.off);
@@ -176,24 +179,63 @@ void ClockFindings::append(ClockFindings&& next) {
   most_late = std::max(most_late, next.most_late);
   if (round_example.empty()) round_example = std::move(next.round_example);
   all_gaps.insert(all_gaps.end(), next.all_gaps.begin(), next.all_gaps.end());
+  gap_steps.insert(gap_steps.end(), next.gap_steps.begin(), next.gap_steps.end());
   span += next.span;
   open += next.open;
 }
 
+namespace {
+
+using MissingMonths = std::map<std::chrono::year_month, std::array<double, 24>>;
+
+/// Adds what lies between two clock times to the hours of its months; whole days at once.
+void add_missing(std::chrono::local_time<Nanoseconds> from, std::chrono::local_time<Nanoseconds> to,
+                 MissingMonths& months) {
+  using namespace std::chrono;
+  const auto month_of = [](local_days day) {
+    const year_month_day date(day);
+    return date.year() / date.month();
+  };
+  const auto add_within = [&](local_days day, double begin, double end) {
+    auto& hours = months[month_of(day)];
+    for (auto hour = static_cast<std::size_t>(begin / 3600); hour < 24; ++hour) {
+      const double first = std::max(begin, 3600.0 * static_cast<double>(hour));
+      const double last = std::min(end, 3600.0 * static_cast<double>(hour + 1));
+      if (first >= last) break;
+      hours[hour] += last - first;
+    }
+  };
+  const auto seconds_of = [](local_time<Nanoseconds> t, local_days day) {
+    return duration<double>(t - day).count();
+  };
+  local_days day = floor<days>(from);
+  const local_days last = floor<days>(to);
+  if (day == last) return add_within(day, seconds_of(from, day), seconds_of(to, day));
+  add_within(day, seconds_of(from, day), 86'400);
+  add_within(last, 0, seconds_of(to, last));
+  for (day += days(1); day < last;) {
+    const local_days next(year_month_day_last(month_of(day) / std::chrono::last));
+    const local_days until = std::min(last, next + days(1));
+    const double each = 3600.0 * static_cast<double>((until - day).count());
+    for (double& hour : months[month_of(day)]) hour += each;
+    day = until;
+  }
+}
+
+}  // namespace
+
 GapProfile profile_of(const ClockFindings& all, const TimeColumn& time) {
   GapProfile profile;
   std::vector<std::int64_t> lengths;
-  std::map<std::chrono::year_month, std::array<std::int64_t, 24>> months;
+  MissingMonths months;
   double sum = 0;
-  for (const Gap& gap : all.all_gaps) {
+  for (std::size_t i = 0; i < all.all_gaps.size(); ++i) {
+    const Gap& gap = all.all_gaps[i];
     lengths.push_back(gap.length);
     sum += in_seconds(gap.length);
     if (!time.axis.is_instants()) continue;
-    const auto local = time.zone.local_of(gap.from);
-    const auto day = std::chrono::floor<std::chrono::days>(local);
-    const std::chrono::year_month_day date(day);
-    const auto hour = std::chrono::floor<std::chrono::hours>(local - day).count();
-    ++months[date.year() / date.month()][static_cast<std::size_t>(hour)];
+    const Instant from = bounded_instant(Wide(nanoseconds_of(gap.from)) + all.gap_steps[i]);
+    if (from < gap.to) add_missing(time.zone.local_of(from), time.zone.local_of(gap.to), months);
   }
   if (lengths.empty()) return profile;
   std::ranges::sort(lengths);
@@ -204,7 +246,7 @@ GapProfile profile_of(const ClockFindings& all, const TimeColumn& time) {
   profile.mean_s = sum / static_cast<double>(n);
   profile.median_s = (in_seconds(lengths[(n - 1) / 2]) + in_seconds(lengths[n / 2])) / 2;
   profile.covered = all.span > 0 ? std::max(0.0, 1 - all.open / all.span) : 1;
-  for (const auto& [month, by_hour] : months) profile.months.push_back({month, by_hour});
+  for (const auto& [month, missing] : months) profile.months.push_back({month, missing});
   return profile;
 }
 

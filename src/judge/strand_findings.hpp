@@ -43,6 +43,7 @@ struct ClockFindings {
   ClockJump first_jump;
   std::string round_example;
   std::vector<Gap> all_gaps;
+  std::vector<std::int64_t> gap_steps;  ///< of each gap its strand's typical step
   double span = 0, open = 0;  ///< seconds of the strands, and of those what gaps leave open
 
   void add(StrandFindings&& strand);

@@ -119,7 +119,7 @@ Steps look_at_steps(const StrandTimes& times, Nanoseconds typical, double gap_fa
         const std::int64_t worked =
             calendar.is_plain() ? own : own - calendar.idle(t[i - 1], t[i], zone).count();
         if (worked > gap_from) {
-          out.gaps.push_back({t[i - 1], worked, times.sorted_row(i)});
+          out.gaps.push_back({t[i - 1], t[i], worked, times.sorted_row(i)});
         } else if (std::abs(worked - step) > slack) {
           note_off(i);
         }

@@ -59,6 +59,7 @@ struct Noticed {
 /// A gap: from one record to the next.
 struct Gap {
   Instant from;
+  Instant to;
   std::int64_t length = 0;  ///< nanoseconds; on working days, when there is a calendar
   std::int64_t row = 0;     ///< of the record after it
 };

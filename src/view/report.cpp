@@ -82,32 +82,37 @@ std::string gaps_text(const Judgement& judgement) {
                   length_text(profile.longest_s), std::floor(profile.covered * 1e4) / 100);
   if (profile.gaps < 3 || profile.months.empty()) return out;
   // More months than a screen holds are gathered into the twelve of the year.
-  std::map<std::string, std::array<std::int64_t, 24>> rows;
+  std::map<std::string, std::array<double, 24>> rows;
   const bool by_year = profile.months.size() > 18;
   for (const auto& month : profile.months) {
     const auto number = static_cast<unsigned>(month.month.month());
     const std::string name =
         by_year ? fmt::format("all  {:02}", number)
                 : fmt::format("{}-{:02}", static_cast<int>(month.month.year()), number);
-    for (std::size_t hour = 0; hour < 24; ++hour) rows[name][hour] += month.by_hour[hour];
+    for (std::size_t hour = 0; hour < 24; ++hour) rows[name][hour] += month.missing_s[hour] / 3600;
   }
+  const auto text_of = [](double hours) {
+    return hours == 0    ? std::string(".")
+           : hours < 0.5 ? std::string("<1")
+                         : fmt::format("{:.0f}", hours);
+  };
   std::array<std::size_t, 24> widths;
   widths.fill(2);
-  for (const auto& [name, by_hour] : rows) {
+  for (const auto& [name, missing] : rows) {
     for (std::size_t hour = 0; hour < 24; ++hour) {
-      widths[hour] = std::max(widths[hour], fmt::formatted_size("{}", by_hour[hour]));
+      widths[hour] = std::max(widths[hour], text_of(missing[hour]).size());
     }
   }
-  out += fmt::format("when they begin, by the clocks of {}\n  month  ", judgement.time.zone.name());
+  out += fmt::format("hours that are missing, by the clocks of {}\n  month  ",
+                     judgement.time.zone.name());
   for (std::size_t hour = 0; hour < 24; ++hour) {
     out += fmt::format(" {:>{}}", fmt::format("{:02}", hour), widths[hour]);
   }
   out += '\n';
-  for (const auto& [name, by_hour] : rows) {
+  for (const auto& [name, missing] : rows) {
     out += "  " + name;
     for (std::size_t hour = 0; hour < 24; ++hour) {
-      const std::string count = by_hour[hour] == 0 ? "." : fmt::format("{}", by_hour[hour]);
-      out += fmt::format(" {:>{}}", count, widths[hour]);
+      out += fmt::format(" {:>{}}", text_of(missing[hour]), widths[hour]);
     }
     out += '\n';
   }
@@ -273,7 +278,7 @@ std::string report_json(const Judgement& judgement) {
     out["gap_profile"]["months"].push_back(
         {{"month", fmt::format("{}-{:02}", static_cast<int>(month.month.year()),
                                static_cast<unsigned>(month.month.month()))},
-         {"by_hour", month.by_hour}});
+         {"missing_s", month.missing_s}});
   }
   out["columns"] = Json::array();
   for (const auto& column : judgement.columns) {

@@ -120,7 +120,7 @@ TEST_CASE("a report keeps to the width of its terminal and is the same text", "[
   const std::string wide = report_text(judgement), narrow = report_text(judgement, {.width = 90});
   CHECK(longest_line(wide) > 90);
   CHECK(longest_line(narrow) <= 90);
-  for (const std::string part : {"3 gaps: shortest", "when they begin, by the clocks of UTC",
+  for (const std::string part : {"3 gaps: shortest", "hours that are missing, by the clocks of UTC",
                                  "unreadable-time", "2025-10", "level_m"}) {
     INFO(part);
     CHECK_THAT(wide, Catch::Contains(part));
@@ -150,8 +150,54 @@ TEST_CASE("the gap profile is the gaps', by month and hour of the zone's clocks"
   CHECK(json["covered"].get<double>() == Approx(1 - 2400.0 / (599 * 60)));
   REQUIRE(json["months"].size() == 1);
   CHECK(json["months"][0]["month"] == "2025-11");
-  CHECK(json["months"][0]["by_hour"][1] == 1);  // 19:39Z is 01:24 there
-  CHECK(json["months"][0]["by_hour"][4] == 1);  // 22:59Z is 04:44
+  // From a minute after the last record: 01:25 to 01:35, and 04:45 to 05:15.
+  const Json& by_hour = json["months"][0]["missing_s"];
+  CHECK(by_hour[1] == 600);
+  CHECK(by_hour[4] == 900);
+  CHECK(by_hour[5] == 900);
+  CHECK(by_hour[0] == 0);
+}
+
+TEST_CASE("a long gap is missing in every hour of its months", "[report]") {
+  std::string text = "time,v\n";
+  for (const char* day : {"2025-01-30", "2025-03-02", "2025-03-03"}) {
+    for (int hour = 0; hour < 24; ++hour) text += fmt::format("{}T{:02}:00:00Z,1\n", day, hour);
+  }
+  const Json json = Json::parse(report_json(judge(read_text(text, {}, "tide.csv"))))["gap_profile"];
+  // From midnight of 31 January to midnight of 2 March.
+  REQUIRE(json["months"].size() == 3);
+  CHECK(json["months"][0]["missing_s"][7] == 3600);
+  CHECK(json["months"][1]["missing_s"][7] == 28 * 3600);
+  CHECK(json["months"][2]["missing_s"][7] == 3600);
+}
+
+TEST_CASE("readings missing in runs longer than a gap are found", "[report]") {
+  const auto finding = [](const std::string& text, const ReadOptions& options) {
+    ReadOptions read = options;
+    for (const Finding& own : judge(read_text(text, read, "tide.csv")).findings) {
+      if (own.kind == "missing-run") return own;
+    }
+    return Finding{};
+  };
+  std::string text = "time,probe,v,w\n";
+  for (int i = 0; i < 300; ++i) {
+    const bool gone = (i >= 100 && i < 106) || i == 200 || i == 210 || i == 211;
+    text +=
+        fmt::format("{},a,{},{}\n", to_text(at("2025-10-20T00:00:00Z") + std::chrono::minutes(i)),
+                    gone ? "" : std::to_string(i), i);
+  }
+  for (const bool keyed : {false, true}) {
+    for (const bool judged_only : {false, true}) {
+      ReadOptions options;
+      if (keyed) options.key = "probe";
+      options.judge_only = judged_only && !keyed;
+      const Finding found = finding(text, options);
+      INFO(keyed << judged_only);
+      CHECK(found.count == 6);
+      CHECK(found.first_line == 102);
+      CHECK_THAT(found.message, Catch::Contains("up to 7 min in v"));
+    }
+  }
 }
 
 TEST_CASE("an account is JSON with its sources and steps", "[report]") {

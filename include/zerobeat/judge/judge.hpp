@@ -39,10 +39,11 @@ struct GapProfile {
   /// is not.
   double covered = 1;
 
-  /// Gaps that begin in a month, by the hour of the day on the zone's clocks.
+  /// Seconds of a month that lie in gaps, from a typical step after the last record on, by the hour
+  /// of the day on the zone's clocks.
   struct Month {
     std::chrono::year_month month{};
-    std::array<std::int64_t, 24> by_hour{};
+    std::array<double, 24> missing_s{};
   };
   std::vector<Month> months{};  ///< ascending; only those with gaps
 };
@@ -77,9 +78,9 @@ struct JudgeOptions {
 /// typical one by more than a hundredth), `clock-jump` (the clock is set back, or is ahead or
 /// behind for some records), `stuck-clock` (one time for five records or more in a strand that
 /// hardly repeats times), `stuck-reading` (a column says the same far longer than it does),
-/// `round-instant` (the start of an epoch or a century, far from all else), `future-time`,
-/// `whole-second` (times without a fraction among times with one) and `key-spelling` (keys that
-/// differ only in case or space).
+/// `missing-run` (a column's readings are missing in runs longer than a gap), `round-instant` (the
+/// start of an epoch or a century, far from all else), `future-time`, `whole-second` (times without
+/// a fraction among times with one) and `key-spelling` (keys that differ only in case or space).
 ///
 /// Cost: some passes over the times, one over each column, and for strands out of order the order
 /// of settle().

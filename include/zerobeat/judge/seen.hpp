@@ -68,6 +68,38 @@ class ReadingRuns {
   double head_value_ = 0;
 };
 
+/// Runs of missing readings of two rows or more. Parts that were looked at side by side are put
+/// together in order.
+class MissingRuns {
+ public:
+  struct Run {
+    std::int64_t row = 0;
+    std::int64_t length = 0;
+  };
+
+  /// The next missing reading; rows ascend.
+  void add(std::int64_t row) {
+    if (!all_.empty() && all_.back().row + all_.back().length == row) {
+      ++all_.back().length;
+      return;
+    }
+    let_go_of_single();
+    all_.push_back({row, 1});
+  }
+  /// What comes after, its rows counted on from `rows`.
+  void append(const MissingRuns& next, std::int64_t rows);
+  /// Those of two rows or more, in order.
+  std::vector<Run> all() const;
+
+ private:
+  // One at the start of a part may go on what came before.
+  void let_go_of_single() {
+    if (!all_.empty() && all_.back().length == 1 && all_.back().row != 0) all_.pop_back();
+  }
+
+  std::vector<Run> all_{};
+};
+
 /// A value column, as far as it was looked at.
 struct ColumnSeen {
   std::string name{};
@@ -76,6 +108,7 @@ struct ColumnSeen {
   std::optional<double> min{}, max{};                    ///< of a column of numbers
   std::optional<std::int64_t> min_whole{}, max_whole{};  ///< of a column of integers
   ReadingRuns runs{};                                    ///< of numeric columns
+  MissingRuns missing_runs{};                            ///< of those that were not kept
 
   /// Looks at the first readings of a numeric column, those of `missing_rows`, ascending, left
   /// out.
