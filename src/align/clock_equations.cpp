@@ -144,7 +144,9 @@ void ClockEquations::weigh(double usual) {
 }
 
 void ClockEquations::judge(ClockStep& out) const {
-  const double block = std::max(20 * frame_.step, frame_.span() / 50);
+  // What is left hangs together over a part of the stretch from bend to bend.
+  const double block = std::max(
+      {20 * frame_.step, frame_.span() / 50, std::min(frame_.slow / 4, frame_.span() / 12)});
   Own sums{}, scatter{};
   double blocks = 0, rest = 0;
   std::int64_t current = -1;

@@ -33,8 +33,9 @@ struct ClockStep {
 
 /// Readings against a line set back by an offset and a drift: reading = broken line + scale · (line
 /// - slope · (more offset + more drift · t)), by least squares, readings far off weighing less
-/// (Huber 1964). Variances are of blocks of twenty coarser steps, or a fiftieth of the whole
-/// (Liang, Zeger 1986).
+/// (Huber 1964). Variances are of blocks of time (Liang, Zeger 1986): a quarter of what lies
+/// between two bends, if that leaves twelve, but twenty coarser steps and a fiftieth of the whole
+/// at least.
 class ClockEquations {
  public:
   ClockEquations(const ClockReadings& points, const SmoothLine& line, const ClockFrame& frame,

@@ -27,7 +27,7 @@ ClockReadings fewer(const ClockReadings& readings, std::size_t most) {
 ClockFrame frame_of(const ClockReadings& points, double step, const ClockSearch& search) {
   ClockFrame frame{.first = points.at.front(), .last = points.at.back(), .step = step};
   frame.drifts = search.drift;
-  const double slow = slow_stretch(search.within_s, step, frame.span());
+  const double slow = slow_stretch(search, step, frame.span());
   frame.bends = static_cast<std::size_t>(std::max(1.0, std::round(frame.span() / slow))) + 1;
   frame.slow = std::max(1e-9, frame.span() / static_cast<double>(frame.bends - 1));
   return frame;

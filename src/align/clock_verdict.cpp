@@ -26,6 +26,11 @@ bool rivals(const ClockFit& best, const ClockFit& other) {
   return other.likeness >= 0.9 * best.likeness && rest_of(other) < 2 * rest_of(best);
 }
 
+/// Whether it is no chance, and says more than the range did.
+bool is_clear(const ClockFit& fit, const ClockSearch& search) {
+  return fit.clearness >= least_clearness && 4 * fit.offset_se_s < search.within_s;
+}
+
 /// Two sources about to be compared, in units of their deviations; only what may meet counts.
 struct Both {
   ClockReadings reference, other;
@@ -59,7 +64,7 @@ std::optional<Both> both_of(const ClockReadings& reference, const ClockReadings&
 double best_widening(const Both& both, const ClockSearch& search, const LagPeak& peak) {
   constexpr double most_steps = 100'000;
   const double span = both.other.at.back() - both.other.at.front();
-  const double slow = slow_stretch(search.within_s, both.coarser(), span);
+  const double slow = slow_stretch(search, both.coarser(), span);
   const double half = std::max(most_steps * both.finer() / 2, 2 * slow) + search.within_s;
   const ClockReadings reference = between(both.reference, -half, half),
                       other = between(both.other, -half, half);
@@ -99,6 +104,24 @@ std::vector<ClockFit> fits_of(const Both& both, const ClockSearch& search, doubl
     if (!known) apart.push_back(fit);
   }
   return apart;
+}
+
+/// What a search came to.
+struct Found {
+  ClockSearch search{};
+  LagPeaks peaks{};
+  double widening = 1;
+  std::vector<ClockFit> fits{};
+
+  double likeness() const { return fits.empty() ? 0 : fits[0].likeness; }
+};
+
+Found found_with(const Both& both, const ClockSearch& search) {
+  Found found{search, lag_peaks(both.reference, both.other, search), 1, {}};
+  if (found.peaks.peaks.empty()) return found;
+  found.widening = best_widening(both, search, found.peaks.peaks[0]);
+  found.fits = fits_of(both, search, found.widening, found.peaks.peaks);
+  return found;
 }
 
 /// The mean of a fit and of one with line and readings changed about: what the line's smoothness
@@ -148,26 +171,32 @@ ClockVerdict judge_clocks(const ClockReadings& reference, const ClockReadings& o
                           const ClockSearch& search) {
   auto both = both_of(reference, other, search);
   if (!both) return {Kind::too_few, {}, {}};
-  const LagPeaks peaks = lag_peaks(both->reference, both->other, search);
-  const Kind none = peaks.rises_beyond ? Kind::beyond : Kind::no_peak;
-  if (peaks.peaks.empty()) return {none, {}, {}};
-  const double widening = best_widening(*both, search, peaks.peaks[0]);
-  const auto fits = fits_of(*both, search, widening, peaks.peaks);
-  if (fits.empty()) return {none, {}, {}};
-
-  ClockVerdict verdict{Kind::found, fits[0], {}};
-  for (std::size_t i = 1; i < fits.size(); ++i) {
-    if (rivals(fits[0], fits[i])) verdict.rivals.push_back(fits[i]);
+  Found found = found_with(*both, search);
+  // A shape that is slower than what is usually taken off shows when less is.
+  constexpr double alike = 0.9;
+  const double span = both->other.at.back() - both->other.at.front();
+  for (ClockSearch slower = search; !(found.likeness() >= alike);) {
+    slower.slowness *= 4;
+    if (slow_stretch(slower, both->coarser(), span) > span) break;
+    Found more = found_with(*both, slower);
+    if (more.likeness() > found.likeness()) found = std::move(more);
   }
-  if (std::fabs(fits[0].offset_s) > search.within_s || peaks.rises_beyond) {
+  const Kind none = found.peaks.rises_beyond ? Kind::beyond : Kind::no_peak;
+  if (found.fits.empty()) return {none, {}, {}};
+
+  ClockVerdict verdict{Kind::found, found.fits[0], {}};
+  for (std::size_t i = 1; i < found.fits.size(); ++i) {
+    if (rivals(found.fits[0], found.fits[i])) verdict.rivals.push_back(found.fits[i]);
+  }
+  if (std::fabs(verdict.fit.offset_s) > search.within_s || found.peaks.rises_beyond) {
     verdict.kind = Kind::beyond;
-  } else if (!(fits[0].clearness >= least_clearness)) {
+  } else if (!is_clear(verdict.fit, search)) {
     verdict.kind = Kind::unclear;
   } else if (!verdict.rivals.empty()) {
     verdict.kind = Kind::ambiguous;
   } else {
-    verdict.fit = made_sure(*both, search, widening, fits[0]);
-    if (!(verdict.fit.clearness >= least_clearness)) verdict.kind = Kind::unclear;
+    verdict.fit = made_sure(*both, found.search, found.widening, verdict.fit);
+    if (!is_clear(verdict.fit, search)) verdict.kind = Kind::unclear;
   }
   return verdict;
 }

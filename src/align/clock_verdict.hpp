@@ -9,7 +9,7 @@
 namespace zerobeat::detail {
 
 /// A scale that is less than so many standard errors from nothing may be chance.
-inline constexpr double least_clearness = 5;
+inline constexpr double least_clearness = 7;
 
 struct ClockVerdict {
   enum class Kind {

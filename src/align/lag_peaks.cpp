@@ -125,8 +125,8 @@ Stacked stack(const std::vector<std::vector<double>>& windows, const std::vector
 
 }  // namespace
 
-double slow_stretch(double within_s, double coarser_step, double span_s) {
-  return std::max({12 * within_s, 200 * coarser_step, span_s / 150});
+double slow_stretch(const ClockSearch& search, double coarser_step, double span_s) {
+  return search.slowness * std::max({12 * search.within_s, 200 * coarser_step, span_s / 150});
 }
 
 LagPeaks lag_peaks(const ClockReadings& reference, const ClockReadings& other,
@@ -139,7 +139,7 @@ LagPeaks lag_peaks(const ClockReadings& reference, const ClockReadings& other,
   constexpr double many = 1 << 18, most_points = 1 << 22;
   const double step = std::max(span / coarser > many ? coarser : coarser / 2, span / most_points);
   const LineGrid grid{from, step, static_cast<std::size_t>(span / step) + 2};
-  const double slow = slow_stretch(search.within_s, coarser, span);
+  const double slow = slow_stretch(search, coarser, span);
   std::vector<double> a, b;
   tbb::parallel_for(0, 2, [&](int side) {
     (side == 0 ? a : b) = shape_of(side == 0 ? reference : other, grid, slow);

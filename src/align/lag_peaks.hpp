@@ -12,13 +12,14 @@ namespace zerobeat::detail {
 struct ClockSearch {
   double within_s = 3600;  ///< at the instant zero, either way
   bool drift = false;      ///< it may gain, up to `most_drift`
+  double slowness = 1;     ///< how many times the usual stretch tells slow parts from the shape
 };
 
 /// A clock that gains or loses more than this, 86 s a day, is not looked for.
 inline constexpr double most_drift = 1e-3;
 
 /// A stretch in which slow parts are told from the shape that two sources share.
-double slow_stretch(double within_s, double coarser_step, double span_s);
+double slow_stretch(const ClockSearch& search, double coarser_step, double span_s);
 
 struct LagPeak {
   double offset_s = 0;

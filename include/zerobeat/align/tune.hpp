@@ -78,10 +78,12 @@ struct Tuned {
 /// reference without a key serves every strand.
 ///
 /// The two need not be sampled alike, regularly or at the same rate, and may read in different
-/// units, or along a curve that rises. What they share must have a shape that is quicker than
-/// twelve times `within` and slower than the coarser typical step. Missing readings are passed
-/// over, and so are spikes: readings further from the median of the five around them than ten times
-/// what is usual and than three times the spread of the whole; the account counts them.
+/// units, or along a curve that rises. What is slower than twelve times `within`, and than two
+/// hundred coarser steps, may differ between them, unless little is alike without it: then less is
+/// taken off, by fours. What they share must be slower than the coarser typical step. Missing
+/// readings are passed over, and so are spikes: readings further from the median of the five around
+/// them than ten times what is usual and than three times the spread of the whole; the account
+/// counts them.
 ///
 /// Method: both are smoothed, their slow parts taken off, and correlated by windows (Fourier
 /// transforms), which are added up along lines of offset and drift; from each peak Gauss and
