@@ -88,4 +88,57 @@ TEST_CASE("the plans of joins, aligned sources and shifts do the same", "[tool]"
   }
 }
 
+TEST_CASE("what can't be brought together is said clearly, and nothing is written", "[tool]") {
+  const Bench bench;
+  bench.put("tide.csv", tide);
+  bench.put("trades.csv", trades);
+  bench.put("keyed.csv", "time,gear,kg\n2025-10-20T00:30:00Z,pot,5\n");
+  bench.put("elapsed.csv", "s,x\n0,1\n60,2\n");
+  const auto refused = [&](const std::string& words, const std::string& why) {
+    const Result result = bench.run(words + " -o out.csv");
+    INFO(words << result.err);
+    CHECK(result.exit == 2);
+    CHECK_THAT(result.err, Catch::Contains(why));
+    CHECK(!bench.has("out.csv"));
+  };
+  refused("join tide.csv keyed.csv --key keyed:gear", "tide has none; give tide a key too");
+  refused("join keyed.csv tide.csv --key keyed:gear --keep all", "tide has none");
+  refused(
+      "join trades.csv tide.csv --match linear --columns tide:level_m + join trades.csv "
+      "--match linear",
+      "can't be read between");
+  refused("join tide.csv elapsed.csv --time-format elapsed:elapsed-s --time elapsed:s",
+          "no common axis");
+  refused("align tide.csv trades.csv --onto 1ns", "more than 1,000,000,000 rows");
+  refused("align tide.csv trades.csv --onto noon", "no period, and no source here");
+  refused("align tide.csv trades.csv", "align takes --onto");
+  refused("align tide.csv trades.csv --onto union --how sum", "a statistic is of a grid's buckets");
+  refused("align tide.csv trades.csv --onto 1h --how trade:sum", "did you mean trades");
+  refused("join tide.csv trades.csv --tolerance nonsense", "nonsense");
+}
+
+TEST_CASE("times that tie, keys of one side, and sources that do not meet", "[tool]") {
+  const Bench bench;
+  // Of right records at one time the last counts; left rows of one time all match it.
+  bench.put("left.csv", "time,a\n2025-10-20T00:10:00Z,1\n2025-10-20T00:10:00Z,2\n");
+  bench.put("right.csv", "time,b\n2025-10-20T00:10:00Z,7\n2025-10-20T00:10:00Z,8\n");
+  CHECK(bench.run("join left.csv right.csv --tolerance 0s").out ==
+        "time,a,b\n2025-10-20T00:10:00Z,1,8\n2025-10-20T00:10:00Z,2,8\n");
+  CHECK(bench.run("join left.csv right.csv --match earlier").out ==
+        "time,a,b\n2025-10-20T00:10:00Z,1,\n2025-10-20T00:10:00Z,2,\n");
+  bench.put("east.csv", "time,k,a\n2025-10-20T00:10:00Z,x,1\n2025-10-20T00:10:00Z,y,2\n");
+  bench.put("west.csv", "time,k,b\n2025-10-20T00:00:00Z,y,3\n2025-10-20T00:00:00Z,z,4\n");
+  CHECK(bench.run("join east.csv west.csv --key k").out ==
+        "time,k,a,b\n2025-10-20T00:10:00Z,x,1,\n2025-10-20T00:10:00Z,y,2,3\n");
+  CHECK(bench.run("join east.csv west.csv --key k --keep all").out ==
+        "time,k,a,b\n2025-10-20T00:10:00Z,x,1,\n2025-10-20T00:10:00Z,y,2,3\n"
+        "2025-10-20T00:00:00Z,z,,4\n");
+  bench.put("later.csv", "time,c\n2026-01-01T00:00:00Z,9\n");
+  CHECK(bench.run("align left.csv later.csv --onto 1h --span common").out == "time,a,c\n");
+  const Result apart = bench.run("join left.csv later.csv");
+  CHECK(apart.out == "time,a,c\n2025-10-20T00:10:00Z,1,\n2025-10-20T00:10:00Z,2,\n");
+  CHECK_THAT(apart.err, Catch::Contains("NOTHING MATCHED") &&
+                            Catch::Contains("later from 2026-01-01T00:00:00Z"));
+}
+
 }  // namespace zerobeat::testing
