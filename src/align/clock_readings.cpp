@@ -4,24 +4,12 @@
 #include <cmath>
 #include <zerobeat/table/timeline.hpp>
 
+#include "take/order_statistics.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {
 
 namespace {
-
-double median_of(std::vector<double>& values) {
-  const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-  std::nth_element(values.begin(), middle, values.end());
-  return *middle;
-}
-
-/// 1.4826 times the median distance from the median.
-double spread_of(std::vector<double> values) {
-  const double middle = median_of(values);
-  for (double& x : values) x = std::fabs(x - middle);
-  return 1.4826 * median_of(values);
-}
 
 double median_around(const std::vector<double>& values, std::size_t i) {
   const std::size_t from = std::min(i < 2 ? 0 : i - 2, values.size() - 5);
@@ -48,8 +36,9 @@ void leave_spikes_out(ClockReadings& readings) {
   for (std::size_t i = 0; i < n; ++i) {
     off[i] = std::fabs(readings.values[i] - median_around(readings.values, i));
   }
-  std::vector<double> sizes = off;
-  const double most = std::max(10 * 1.4826 * median_of(sizes), 3 * spread_of(readings.values));
+  std::vector<double> sizes = off, values = readings.values;
+  const double usual = quantile_of(sizes, 0.5), spread = median_spread_of(values).deviation;
+  const double most = 1.4826 * std::max(10 * usual, 3 * spread);
   if (!(most > 0)) return;
   std::size_t kept = 0;
   for (std::size_t i = 0; i < n; ++i) {

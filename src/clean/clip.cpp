@@ -4,6 +4,7 @@
 #include <zerobeat/clean/clip.hpp>
 
 #include "clean/outlier_judge.hpp"
+#include "table/made_columns.hpp"
 #include "take/window_rows.hpp"
 #include "time/wide_instant.hpp"
 
@@ -87,18 +88,6 @@ std::vector<std::size_t> stuck_rows(const Timeline& timeline, const Column& colu
     return stuck_rows(timeline, column, column.integers(), least);
   }
   return stuck_rows(timeline, column, column.numbers(), least);
-}
-
-/// The column without the readings of those rows, as numbers.
-Column without(const Column& column, const std::vector<std::size_t>& rows) {
-  const Column numbers = column.as_numbers();
-  if (rows.empty()) return numbers;
-  ValidityBuilder validity(numbers.size());
-  for (std::size_t row = 0; row < numbers.size(); ++row) {
-    if (!numbers.valid(row)) validity.set_missing(row);
-  }
-  for (const std::size_t row : rows) validity.set_missing(row);
-  return Column::numbers(Buffer<double>(numbers.numbers()), validity.take());
 }
 
 /// A reading that changes, and to what; unset: missing.
@@ -246,7 +235,7 @@ std::vector<Change> changes_of(const Timeline& timeline, const Column& original,
   }
   if (std::holds_alternative<std::monostate>(options.by)) return changes;
 
-  const Column numbers = without(original, stuck);
+  const Column numbers = detail::without_rows(original, stuck);
   const OutlierJudges judges = detail::judges_of(timeline, numbers, options);
   const auto told = [&](std::int64_t readings, std::string_view why) {
     if (readings > 0) {

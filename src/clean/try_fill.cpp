@@ -3,6 +3,7 @@
 #include <zerobeat/base/text.hpp>
 
 #include "clean/filling.hpp"
+#include "table/made_columns.hpp"
 #include "take/merging.hpp"
 
 namespace zerobeat {
@@ -84,15 +85,6 @@ std::vector<std::size_t> hidden_rows(const Timeline& timeline, const Column& col
   return out;
 }
 
-Column without(const Column& numbers, const std::vector<std::size_t>& rows) {
-  ValidityBuilder validity(numbers.size());
-  for (std::size_t row = 0; row < numbers.size(); ++row) {
-    if (!numbers.valid(row)) validity.set_missing(row);
-  }
-  for (const std::size_t row : rows) validity.set_missing(row);
-  return Column::numbers(Buffer<double>(numbers.numbers()), validity.take());
-}
-
 /// How far a filling is off what was hidden.
 struct Score {
   std::string how, column;
@@ -121,17 +113,6 @@ Score score_of(const Column& truth, const Column& filling, const std::vector<std
   return score;
 }
 
-Column texts_of(const std::vector<Score>& scores, std::string Score::*member) {
-  auto words = std::make_shared<Column::Dictionary>();
-  Buffer<std::int32_t> codes(scores.size());
-  for (std::size_t i = 0; i < scores.size(); ++i) {
-    const auto known = std::ranges::find(*words, scores[i].*member);
-    codes[i] = static_cast<std::int32_t>(known - words->begin());
-    if (known == words->end()) words->push_back(scores[i].*member);
-  }
-  return Column::text(std::move(codes), std::move(words));
-}
-
 Table table_of(const std::vector<Score>& scores) {
   const std::size_t rows = scores.size();
   const auto counts = [&](std::int64_t Score::*member) {
@@ -148,9 +129,14 @@ Table table_of(const std::vector<Score>& scores) {
     }
     return Column::numbers(std::move(values), validity.take());
   };
+  const auto words = [&](std::string Score::*member) {
+    std::vector<std::string> all;
+    for (const Score& score : scores) all.push_back(score.*member);
+    return detail::column_of_words(all);
+  };
   Table table(rows);
-  table.add("how", texts_of(scores, &Score::how));
-  table.add("column", texts_of(scores, &Score::column));
+  table.add("how", words(&Score::how));
+  table.add("column", words(&Score::column));
   table.add("hidden", counts(&Score::hidden));
   table.add("filled", counts(&Score::filled));
   table.add("mae", numbers(&Score::mae));
@@ -186,7 +172,7 @@ FillTrial try_fill(const Timeline& timeline, const Fill& options) {
     const Column truth = timeline.values().column(name).as_numbers();
     const auto hidden =
         hidden_rows(timeline, truth, share, static_cast<std::uint64_t>(options.seed.value_or(1)));
-    const Column open = without(truth, hidden);
+    const Column open = detail::without_rows(truth, hidden);
     const Score* best = nullptr;
     const std::size_t first = scores.size();
     for (const Fill::Method& how : options.trial) {

@@ -8,7 +8,7 @@
 
 #include "regular/parts.hpp"
 #include "table/key_column.hpp"
-#include "time/weekday_word.hpp"
+#include "table/made_columns.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat {
@@ -183,21 +183,6 @@ void tell(const Timeline& timeline, const Gaps& options, const std::vector<std::
   if (told > most) timer.note(fmt::format("and {} columns more", told - most));
 }
 
-Column words_of(const std::vector<std::string>& words) {
-  auto dictionary = std::make_shared<Column::Dictionary>();
-  std::map<std::string_view, std::int32_t> known;
-  Buffer<std::int32_t> codes(words.size());
-  ValidityBuilder validity(words.size());
-  for (std::size_t i = 0; i < words.size(); ++i) {
-    const auto [at, is_new] =
-        known.try_emplace(words[i], static_cast<std::int32_t>(dictionary->size()));
-    if (is_new) dictionary->push_back(words[i]);
-    codes[i] = at->second;
-    if (words[i].empty()) validity.set_missing(i);
-  }
-  return Column::text(std::move(codes), std::move(dictionary), validity.take());
-}
-
 Table table_of(const Timeline& timeline, const std::vector<GapFound>& found) {
   const std::size_t rows = found.size();
   Table table(rows);
@@ -215,7 +200,7 @@ Table table_of(const Timeline& timeline, const std::vector<GapFound>& found) {
     counts[i] = found[i].rows;
   }
   detail::add_key(table, timeline, strands);
-  table.add("column", words_of(columns));
+  table.add("column", detail::column_of_words(columns));
   table.add("from", on_axis(Column::times(std::move(from)), timeline.axis()));
   table.add("to", on_axis(Column::times(std::move(to)), timeline.axis()));
   table.add("length_s", Column::numbers(std::move(lengths)));
@@ -320,14 +305,14 @@ Table table_by_parts(const Timeline& timeline, const Gaps& options,
       for (const auto& own : parts) {
         words.emplace_back(enum_words(WeekStart{})[static_cast<std::size_t>(own[p])]);
       }
-      table.add(to_text(options.by[p]), words_of(words));
+      table.add(to_text(options.by[p]), detail::column_of_words(words));
       continue;
     }
     Buffer<std::int64_t> numbers(parts.size());
     for (std::size_t i = 0; i < parts.size(); ++i) numbers[i] = parts[i][p];
     table.add(to_text(options.by[p]), Column::integers(std::move(numbers)));
   }
-  table.add("column", words_of(columns));
+  table.add("column", detail::column_of_words(columns));
   table.add("missing_s", Column::numbers(Buffer<double>(std::span<const double>(missing))));
   table.add("missing_share", Column::numbers(Buffer<double>(std::span<const double>(shares))));
   return table;

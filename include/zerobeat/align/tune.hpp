@@ -43,8 +43,8 @@ void fields(Visitor&& visit, O& o) {
   visit("drift", o.drift, "", "the clock may gain or lose, too, up to 1000 parts in a million");
   visit("least", o.least, "MATCH", "the correlation below which nothing is tuned");
   visit("found", o.found, "FILE",
-        "what was found: key,offset_s,offset_se_s,drift_ppm,drift_se_ppm,at,match_before,"
-        "match_after,readings");
+        "what was found, as a table: key, offset_s, offset_se_s, drift_ppm, drift_se_ppm, at, "
+        "match_before, match_after, readings");
 }
 
 /// What was found of one strand's clock.
