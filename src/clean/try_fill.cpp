@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <zerobeat/base/text.hpp>
 
 #include "clean/filling.hpp"
@@ -168,26 +169,37 @@ FillTrial try_fill(const Timeline& timeline, const Fill& options) {
     }
   }
   std::vector<Score> scores;
+  std::vector<FillTrial::Tried> tried;
   for (const auto& name : timeline.values().chosen(numeric.on)) {
     const Column truth = timeline.values().column(name).as_numbers();
     const auto hidden =
         hidden_rows(timeline, truth, share, static_cast<std::uint64_t>(options.seed.value_or(1)));
     const Column open = detail::without_rows(truth, hidden);
-    const Score* best = nullptr;
     const std::size_t first = scores.size();
+    FillTrial::Tried& trial = tried.emplace_back();
+    trial.column = name;
+    trial.hidden = hidden;
     for (const Fill::Method& how : options.trial) {
       const auto own = detail::filled(timeline, open, options, how);
-      Score score = score_of(truth, own.column.as_numbers(), hidden);
+      const Column filling = own.column.as_numbers();
+      Score score = score_of(truth, filling, hidden);
+      auto& put = trial.fillings.emplace_back();
+      for (const std::size_t row : hidden) {
+        put.push_back(filling.valid(row) ? filling.numbers()[row]
+                                         : std::numeric_limits<double>::quiet_NaN());
+      }
       score.how = to_text(how);
       score.column = name;
       scores.push_back(std::move(score));
     }
+    const Score* best = nullptr;
     for (std::size_t i = first; i < scores.size(); ++i) {
       const Score& own = scores[i];
       if (own.filled == 0) continue;
       if (best == nullptr || own.filled > best->filled ||
           (own.filled == best->filled && own.rmse < best->rmse)) {
         best = &own;
+        trial.best = i - first;
       }
     }
     timer.note(best == nullptr
@@ -198,7 +210,7 @@ FillTrial try_fill(const Timeline& timeline, const Fill& options) {
                                  grouped(best->hidden)));
   }
   Table table = table_of(scores);
-  return {table, timer.finish(static_cast<std::int64_t>(table.rows()))};
+  return {table, std::move(tried), timer.finish(static_cast<std::int64_t>(table.rows()))};
 }
 
 }  // namespace zerobeat

@@ -602,7 +602,7 @@ class ChunkReader {
         ++plain_cells;
         if (text[0] == 't' || text[0] == 'f') column.boolean_cells += is_truth(text);
       } else {
-        judge_text(column, text);
+        judge_text(column, text, static_cast<std::int64_t>(row));
       }
     }
     column.filled_cells += plain_cells;
@@ -610,8 +610,9 @@ class ChunkReader {
 
   static bool is_truth(std::string_view text) { return text == "true" || text == "false"; }
 
-  void judge_text(ChunkColumn& column, std::string_view text) const {
+  void judge_text(ChunkColumn& column, std::string_view text, std::int64_t row) const {
     column.empty_cells += text.empty();
+    if (text.empty()) column.seen.missing_runs.add(row);
     column.boolean_cells += is_truth(text);
     const TextKind kind = kind_of(text);
     column.filled_cells += kind != missing_word;
@@ -620,7 +621,7 @@ class ChunkReader {
 
   void take_text(const ValueColumn& value, ChunkColumn& column, std::uint32_t row,
                  std::string_view text) {
-    if (!value.keep) return judge_text(column, text);
+    if (!value.keep) return judge_text(column, text, row);
     if (text.empty()) {
       column.codes.push_back(0);
       column.missing.push_back(row);

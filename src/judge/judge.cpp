@@ -6,6 +6,7 @@
 #include <map>
 #include <unordered_set>
 #include <zerobeat/judge/judge.hpp>
+#include <zerobeat/judge/stacked.hpp>
 
 #include "judge/strand_findings.hpp"
 
@@ -25,7 +26,7 @@ void add_stuck_readings(const std::string& name, const ReadingRuns& runs, Notice
   noticed.add(stuck.first_row, stuck.readings);
 }
 
-/// Readings of columns of numbers that are missing in runs of two or more, longer than a gap.
+/// Readings that are missing in runs longer than a gap.
 class LongRuns {
  public:
   /// From the reading before the run to the one after; `step` and `factor` say what a gap is.
@@ -52,10 +53,13 @@ class LongRuns {
   std::string column_;
 };
 
-/// Of a column that was not kept, in order of arrival.
+/// Of a column that was not kept, in order of arrival. Words that are missing more often than not
+/// are remarks.
 void look_at_runs(const ColumnSeen& seen, std::span<const Instant> times,
                   const std::optional<double>& step, double factor, LongRuns& out) {
   const auto rows = static_cast<std::int64_t>(times.size());
+  const bool numeric = seen.type == Column::Type::number || seen.type == Column::Type::integer;
+  if (!numeric && seen.missing * 2 > rows) return;
   for (const auto& run : seen.missing_runs.all()) {
     if (run.row + run.length > rows) break;
     const auto from = static_cast<std::size_t>(std::max<std::int64_t>(0, run.row - 1));
@@ -68,7 +72,8 @@ void look_at_runs(const ColumnSeen& seen, std::span<const Instant> times,
 void look_at_runs(const std::string& name, const Column& column, std::span<const Instant> times,
                   const RecordOrder& order, const std::vector<StrandJudgement>& strands,
                   double factor, LongRuns& out) {
-  if (column.validity().all() || !column.is_numeric()) return;
+  if (column.validity().all()) return;
+  if (!column.is_numeric() && column.validity().missing() * 2 > column.size()) return;
   for (std::size_t s = 0; s < order.strands.size(); ++s) {
     const Strand& strand = order.strands[s];
     const auto row = [&](std::size_t i) { return static_cast<std::size_t>(order.row(i)); };
@@ -79,7 +84,6 @@ void look_at_runs(const std::string& name, const Column& column, std::span<const
       }
       const std::size_t begin = i;
       while (i < strand.end && !column.valid(row(i))) ++i;
-      if (i - begin < 2) continue;
       const std::size_t from = begin > strand.begin ? begin - 1 : begin;
       const std::size_t to = i < strand.end ? i : i - 1;
       out.add(name, times[row(from)], times[row(to)], order.row(begin),
@@ -322,6 +326,26 @@ ClockFindings look_at_strands(const Records& records, const RecordOrder& order,
   return all;
 }
 
+/// Which of the gaps are none.
+std::string pauses_text(const ClockFindings& all) {
+  if (all.pauses == 0) return {};
+  return fmt::format("{} of them {} the time between sessions ({}; see --hours); ",
+                     grouped(all.pauses), all.pauses == 1 ? "is" : "are", to_text(*all.sessions));
+}
+
+/// The period that all strands have, as resample takes it.
+std::string every_text(const Judgement& judgement) {
+  if (judgement.strands.empty()) return {};
+  const Rhythm& rhythm = judgement.strands.front().rhythm;
+  const bool common = std::ranges::all_of(judgement.strands, [&](const StrandJudgement& own) {
+    return own.rhythm.period == rhythm.period && own.rhythm.weekdays == rhythm.weekdays;
+  });
+  if (!common || !rhythm.is_regular()) return {};
+  std::string text = " --every " + to_text(rhythm.period);
+  if (rhythm.weekdays) text += " --weekend " + to_text(Weekend{~rhythm.weekdays->days});
+  return text;
+}
+
 void add_clock_findings(const Records& records, const RecordOrder& order, const ClockFindings& all,
                         const Judgement& judgement, const JudgeOptions& options,
                         Findings& findings) {
@@ -347,10 +371,11 @@ void add_clock_findings(const Records& records, const RecordOrder& order, const 
   }
   const GapProfile& profile = judgement.gap_profile;
   findings.add("gap", all.gaps,
-               fmt::format("steps longer than {} typical ones, up to {}, {:.4g}% covered; resample "
-                           "makes rows for them, which fill --max-gap then fills",
+               fmt::format("steps longer than {} typical ones, up to {}, {:.4g}% covered; {}"
+                           "resample{} makes rows for them, which fill --max-gap then fills",
                            options.gap_factor, length_text(profile.longest_s),
-                           std::floor(profile.covered * 1e4) / 100));
+                           std::floor(profile.covered * 1e4) / 100, pauses_text(all),
+                           every_text(judgement)));
   findings.add("jitter", all.off,
                "steps off the typical one by more than a hundredth; resample makes them regular");
   findings.add("rate-change", all.rate_changes,
@@ -433,8 +458,9 @@ int weight_of(const std::string& kind) {
   for (std::size_t i = 0; i < reasons; ++i) {
     if (kind == word(static_cast<Reason>(i))) return 3;
   }
-  for (const char* serious : {"clock-jump", "stuck-clock", "round-instant", "future-time",
-                              "mixed-units", "mixed-formats", "key-spelling", "clock-off"}) {
+  for (const char* serious :
+       {"clock-jump", "stuck-clock", "round-instant", "future-time", "mixed-units", "mixed-formats",
+        "key-spelling", "clock-off", "stacked"}) {
     if (kind == serious) return 2;
   }
   for (const char* note : {"digits-cut", "jitter", "whole-second", "clock-agree", "clock-unlike"}) {
@@ -485,6 +511,9 @@ Judgement judge(const Records& records, const JudgeOptions& options) {
                   example));
 
   out.findings = std::move(findings.all);
+  if (may_be_stacked(records, out)) {
+    if (const auto stacked = find_stacked(records)) out.findings.push_back(*stacked);
+  }
   add_findings(out, records.findings);
   return out;
 }

@@ -105,16 +105,8 @@ void MissingRuns::append(const MissingRuns& next, std::int64_t rows) {
     from = 1;
   }
   for (std::size_t i = from; i < next.all_.size(); ++i) {
-    let_go_of_single();
     all_.push_back({next.all_[i].row + rows, next.all_[i].length});
   }
-}
-
-std::vector<MissingRuns::Run> MissingRuns::all() const {
-  std::vector<Run> out;
-  std::ranges::copy_if(all_, std::back_inserter(out),
-                       [](const Run& run) { return run.length > 1; });
-  return out;
 }
 
 namespace {

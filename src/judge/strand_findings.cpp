@@ -4,6 +4,7 @@
 #include <map>
 #include <zerobeat/table/timeline.hpp>
 
+#include "judge/rhythm.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {
@@ -123,7 +124,15 @@ StrandFindings look_at_strand(const Records& records, const RecordOrder& order,
   for (const Gap& gap : out.steps.gaps) {
     judged.longest_gap_s = std::max(judged.longest_gap_s, in_seconds(gap.length));
   }
-  if (!records.time.axis.is_instants()) return out;  // no clock was read
+  const Axis& axis = records.time.axis;
+  if (out.typical.count() > 0 && (axis.is_instants() || !axis.is_count())) {
+    std::vector<TimeSpan> gaps;
+    for (const Gap& gap : out.steps.gaps) gaps.push_back({gap.from, gap.to});
+    judged.rhythm =
+        rhythm_of(times.sorted, out.typical, gaps, out.steps.off + out.steps.duplicates == 0,
+                  axis.is_instants() ? &records.time.zone : nullptr, options.calendar);
+  }
+  if (!axis.is_instants()) return out;  // no clock was read
   look_for_round_instants(times, rounds, out);
   if (options.now != Instant{}) {
     const auto after = std::ranges::upper_bound(times.sorted, options.now);
@@ -141,6 +150,10 @@ void ClockFindings::add(StrandFindings&& strand) {
     duplicates.add(strand.steps.first_duplicate_row, strand.steps.duplicates);
   }
   span += in_seconds(nanoseconds_between(strand.judgement.first, strand.judgement.last));
+  if (const auto& own = strand.judgement.rhythm.sessions) {
+    pauses += own->pauses;
+    if (!sessions) sessions = own;
+  }
   for (const Gap& gap : strand.steps.gaps) {
     gaps.add(gap.row);
     open += in_seconds(gap.length - strand.typical.count());
@@ -168,6 +181,8 @@ void ClockFindings::append(ClockFindings&& next) {
   if (next.rate_changes.first_row < rate_changes.first_row) first_change = next.first_change;
   if (next.jumps.first_row < jumps.first_row) first_jump = next.first_jump;
   late.add(next.late);
+  pauses += next.pauses;
+  if (!sessions) sessions = next.sessions;
   duplicates.add(next.duplicates);
   gaps.add(next.gaps);
   off.add(next.off);

@@ -11,10 +11,6 @@
 
 namespace zerobeat::detail {
 
-inline double in_seconds(std::int64_t nanoseconds) {
-  return static_cast<double>(nanoseconds) / 1e9;
-}
-
 /// What is noticed of one strand, besides its judgement.
 struct StrandFindings {
   StrandJudgement judgement;
@@ -38,6 +34,8 @@ StrandFindings look_at_strand(const Records& records, const RecordOrder& order,
 /// What was noticed of several strands, added up; parts put together in order are the same as one.
 struct ClockFindings {
   Noticed late, duplicates, gaps, off, rate_changes, jumps, stuck, round, future;
+  std::int64_t pauses = 0;             ///< gaps that lie between sessions
+  std::optional<Sessions> sessions{};  ///< the first strand's
   double most_late = 0;
   RateChange first_change;
   ClockJump first_jump;

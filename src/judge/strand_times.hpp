@@ -41,6 +41,10 @@ inline std::int64_t nanoseconds_between(Instant a, Instant b) {
   return out;
 }
 
+inline double in_seconds(std::int64_t nanoseconds) {
+  return static_cast<double>(nanoseconds) / 1e9;
+}
+
 /// How often something was noticed, and in which row first.
 struct Noticed {
   std::int64_t count = 0;

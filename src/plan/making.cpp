@@ -6,6 +6,7 @@
 #include <stdexcept>
 #include <zerobeat/align/clock_findings.hpp>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/judge/stacked.hpp>
 
 #include "plan/paths.hpp"
 
@@ -123,6 +124,17 @@ Judgement SourceRun::judged(const JudgeOptions& judging, const RunOptions& optio
   source_.read.judge_only = source_.read.key.empty() && source_.read.repeated != Repeated::order;
   read(options);
   Judgement judgement = judge(*records_, judging);
+  if (source_.read.judge_only && file_ && may_be_stacked(*records_, judgement)) {
+    // The columns were not kept. Of times in disorder all are read again, for series may stand one
+    // after the other; of times without a rhythm the source's head will do.
+    ReadOptions again = source_.read;
+    again.judge_only = false;
+    if (!in_disorder(judgement)) again.head_bytes = std::size_t{1} << 22;
+    if (const auto stacked = find_stacked(read_records(*file_, again))) {
+      add_findings(judgement, std::span(&*stacked, 1));
+    }
+  }
+  file_.reset();
   if (!tune.empty()) add_findings(judgement, clocks_of(settle(*records_), *records_, tune));
   return judgement;
 }
@@ -150,6 +162,7 @@ void SourceRun::read(const RunOptions& options, std::size_t head_bytes) {
     read.date_order.reset();
   }
   records_ = read_records(file, read);
+  if (read.judge_only && !read.untimed) file_ = file;
   records_->name = source_.name;
   SourceAccount account = *records_->source;
   account.name = source_.name;

@@ -63,6 +63,7 @@ class SourceRun {
   void note(StepAccount step);
 
   PlanSource source_;
+  std::optional<Source> file_{};  ///< while it is judged
   std::optional<std::vector<std::string>> decode_;
   std::optional<Records> records_{};
   std::shared_ptr<const SourceAccount> read_{};

@@ -6,6 +6,7 @@
 #include <zerobeat/regular/gaps.hpp>
 #include <zerobeat/time/grid.hpp>
 
+#include "judge/rhythm.hpp"
 #include "regular/parts.hpp"
 #include "table/key_column.hpp"
 #include "table/made_columns.hpp"
@@ -149,6 +150,19 @@ struct Lengths {
   }
 };
 
+/// The hours outside which a strand has no records, where it pauses day after day.
+std::optional<Sessions> sessions_of(const Timeline& timeline, std::size_t s,
+                                    const std::vector<GapFound>& found) {
+  if (!timeline.axis().is_instants()) return std::nullopt;
+  std::vector<TimeSpan> gaps, pauses;
+  for (const GapFound& own : std::ranges::equal_range(found, s, {}, &GapFound::strand)) {
+    if (own.column.empty()) gaps.push_back({own.from, own.to});
+  }
+  const Strand& strand = timeline.strands()[s];
+  return detail::sessions_of(timeline.times()[strand.begin], timeline.times()[strand.end - 1], gaps,
+                             timeline.zone(), pauses);
+}
+
 /// A note for records and for each column that has gaps.
 void tell(const Timeline& timeline, const Gaps& options, const std::vector<std::string>& names,
           const std::vector<GapFound>& found, StepTimer& timer) {
@@ -157,9 +171,15 @@ void tell(const Timeline& timeline, const Gaps& options, const std::vector<std::
     by_column[own.column].all.push_back(detail::seconds_between(own.from, own.to));
   }
   Lengths& records = by_column[""];
+  std::int64_t pauses = 0;
+  std::optional<Sessions> sessions;
   for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
     if (timeline.strands()[s].size() == 0) continue;
     const StrandGaps strand(timeline, s, options.gap_factor);
+    if (const auto own = sessions_of(timeline, s, found)) {
+      pauses += own->pauses;
+      if (!sessions) sessions = own;
+    }
     records.span_s += strand.span_s();
     records.missing_s += total_s(strand.missing(nullptr));
     for (const auto& name : names) {
@@ -170,6 +190,10 @@ void tell(const Timeline& timeline, const Gaps& options, const std::vector<std::
     }
   }
   timer.note(records.told(records.all.size() == 1 ? "gap of records" : "gaps of records"));
+  if (sessions) {
+    timer.note(fmt::format("{} of them {} the time between sessions ({})", grouped(pauses),
+                           pauses == 1 ? "is" : "are", to_text(*sessions)));
+  }
   constexpr std::size_t most = 20;
   std::size_t told = 0;
   for (const auto& name : names) {

@@ -177,6 +177,23 @@ void put_element(std::string& svg, const std::string& name, std::string_view tex
   svg.replace(from, end - from, xml_text(text));
 }
 
+/// Lines are named by what the key calls them; gnuplot names them by the text it wrote last.
+void name_lines(std::string& svg) {
+  constexpr std::string_view group = "<g id=\"gnuplot_plot_", begin = "<title>", end = "</title>";
+  for (std::size_t at = svg.find(group); at != std::string::npos;) {
+    const std::size_t from = svg.find(begin, at) + begin.size();
+    const std::size_t length = svg.find(end, from) - from;
+    const std::size_t next = svg.find(group, from);
+    const std::size_t text = svg.find("<text>", from);
+    std::string name;
+    if (text < std::min(next, svg.size())) {
+      name = svg.substr(text + 6, svg.find("</text>", text) - text - 6);
+    }
+    svg.replace(from, length, name);
+    at = svg.find(group, from);
+  }
+}
+
 }  // namespace
 
 /// Text as gnuplot's double-quoted string.
@@ -215,6 +232,7 @@ void draw(const std::string& script, const Caption& caption, const Size& size, O
                     : shown(drawn.messages, most_message));
   }
   if (svg) {
+    name_lines(drawn.picture);
     put_element(drawn.picture, "title", caption.title);
     put_element(drawn.picture, "desc", caption.description);
   }

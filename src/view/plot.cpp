@@ -8,6 +8,7 @@
 #include "view/lines_picture.hpp"
 #include "view/missing_picture.hpp"
 #include "view/profile_picture.hpp"
+#include "view/trial_picture.hpp"
 #include "view/tune_picture.hpp"
 
 namespace zerobeat {
@@ -65,15 +66,20 @@ void check(const Figure& look) {
   if (look.log && look.y_range && look.y_range->low <= 0 && !std::isinf(look.y_range->low)) {
     fail_usage("--y-range {}: a logarithmic axis begins above zero", to_text(*look.y_range));
   }
-  const bool lines =
-      look.by.empty() && look.describe.empty() && look.tune.on.empty() && !look.missing;
+  const bool lines = look.by.empty() && look.describe.empty() && look.tune.on.empty() &&
+                     look.trial.trial.empty() && !look.missing;
   if (!lines && (!look.spells.empty() || look.y_range || look.marks || look.band)) {
     fail_usage("--spells, --y-range, --marks and --band go with lines over time");
   }
-  if (!look.by.empty() + !look.describe.empty() + !look.tune.on.empty() + look.missing > 1) {
+  if (!look.by.empty() + !look.describe.empty() + !look.tune.on.empty() +
+          !look.trial.trial.empty() + look.missing >
+      1) {
     fail_usage(
-        "--by, --describe, --tune and --missing are pictures of their own; draw one after the "
-        "other");
+        "--by, --describe, --tune, --try and --missing are pictures of their own; draw one after "
+        "the other");
+  }
+  if (look.trial.trial.empty() && look.trial != Fill{}) {
+    fail_usage("--hide and --seed go with --try HOW,HOW");
   }
   const Tune none{.on = look.tune.on};
   if (look.tune.on.empty() && look.tune != none) {
@@ -103,6 +109,8 @@ std::vector<std::string> plot(std::span<const Timeline> all, const Timeline* all
     add(detail::draw_description(timelines, look, output, path));
   } else if (!look.tune.on.empty()) {
     add(detail::draw_tuning(timelines, look, output, path));
+  } else if (!look.trial.trial.empty()) {
+    add(detail::draw_trial(timelines, look, output, path));
   } else if (look.missing) {
     add(detail::draw_missing(timelines, look, output, path));
   } else {

@@ -36,10 +36,14 @@ std::string time_text(Instant t, const Judgement& judgement) {
   return text;
 }
 
+std::string regular_text(const Rhythm& rhythm) {
+  return rhythm.is_regular() || rhythm.sessions ? to_text(rhythm) : "-";
+}
+
 std::string strands_text(const Judgement& judgement, std::size_t width) {
   std::vector<std::vector<std::string>> rows{{"strand", "records", "first", "last", "typical step",
-                                              "gaps", "longest gap", "out of order", "most late",
-                                              "same time"}};
+                                              "regular", "gaps", "longest gap", "out of order",
+                                              "most late", "same time"}};
   const auto dash = [](std::int64_t n) { return n == 0 ? std::string("-") : grouped(n); };
   const auto length = [](double seconds) { return seconds == 0 ? "-" : length_text(seconds); };
   constexpr std::size_t most = 20;
@@ -48,22 +52,28 @@ std::string strands_text(const Judgement& judgement, std::size_t width) {
     rows.push_back({strand.key ? shown(*strand.key) : "(all)", grouped(strand.records),
                     time_text(strand.first, judgement), time_text(strand.last, judgement),
                     strand.typical_step_s ? length_text(*strand.typical_step_s) : "-",
-                    dash(strand.gaps), length(strand.longest_gap_s), dash(strand.out_of_order),
-                    length(strand.most_late_s), dash(strand.duplicate_times)});
+                    regular_text(strand.rhythm), dash(strand.gaps), length(strand.longest_gap_s),
+                    dash(strand.out_of_order), length(strand.most_late_s),
+                    dash(strand.duplicate_times)});
   }
   drop_idle_columns(rows);
   std::string out = detail::aligned(rows, 1, rows[0].size(), "  ");
   constexpr std::size_t facts = 5;
   if (width != 0 && out.find('\n') > width && rows[0].size() > facts) {
-    // What went wrong in a table of its own, below.
-    std::vector<std::vector<std::string>> below;
-    for (auto& row : rows) {
-      below.push_back({row[0]});
-      below.back().insert(below.back().end(), row.begin() + facts, row.end());
-      row.resize(facts);
-    }
-    out = detail::aligned(rows, 1, facts, "  ") + "\n" +
-          detail::aligned(below, 1, below[0].size(), "  ");
+    // Whether it is regular, and what went wrong, in tables of their own, below.
+    const auto part = [&](std::size_t from, std::size_t until) {
+      std::vector<std::vector<std::string>> some;
+      for (const auto& row : rows) {
+        some.push_back({row[0]});
+        some.back().insert(some.back().end(), row.begin() + static_cast<std::ptrdiff_t>(from),
+                           row.begin() + static_cast<std::ptrdiff_t>(until));
+      }
+      return some[0].size() == 1 ? "" : detail::aligned(some, 1, some[0].size(), "  ");
+    };
+    const std::size_t rest = facts + (rows[0][facts] == "regular" ? 1 : 0);
+    std::vector<std::string> parts{part(1, facts), part(facts, rest), part(rest, rows[0].size())};
+    std::erase(parts, "");
+    out = fmt::format("{}", fmt::join(parts, "\n"));
   }
   if (judgement.strands.size() > most) {
     out += fmt::format("  and {} more strands\n", judgement.strands.size() - most);
@@ -262,6 +272,12 @@ std::string report_json(const Judgement& judgement) {
     one["first"] = time(strand.first);
     one["last"] = time(strand.last);
     one["typical_step_s"] = strand.typical_step_s ? Json(*strand.typical_step_s) : Json(nullptr);
+    const Rhythm& rhythm = strand.rhythm;
+    one["rhythm"] = to_text(rhythm);
+    one["period"] = rhythm.is_regular() ? Json(to_text(rhythm.period)) : Json(nullptr);
+    one["places"] = rhythm.places;
+    one["absent"] = rhythm.absent;
+    one["sessions"] = rhythm.sessions ? Json(to_text(*rhythm.sessions)) : Json(nullptr);
     one["out_of_order"] = strand.out_of_order;
     one["most_late_s"] = strand.most_late_s;
     one["duplicate_times"] = strand.duplicate_times;

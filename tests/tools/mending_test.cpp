@@ -1,5 +1,10 @@
 // Gaps and outliers: seen, judged and mended, through the real binary.
 
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
 #include "tools/tool.hpp"
 
 namespace zerobeat::testing {
@@ -49,6 +54,77 @@ TEST_CASE("fill has its methods, tells what it filled, and tries them first", "[
     check_plan_of(bench, std::string("fill tide.csv --ends hold --on level_m --how ") + how);
   }
   check_plan_of(bench, "fill tide.csv --try linear,spline --on level_m --seed 4");
+}
+
+TEST_CASE("plot draws a trial of ways to fill, where the best is furthest off", "[tool]") {
+  const Bench bench;
+  std::string wave = "time,probe,level,note\n";
+  for (int i = 0; i < 300; ++i) {
+    const bool gone = i % 60 > 52;
+    wave += fmt::format("2025-10-{:02}T{:02}:00:00Z,north,{},ok\n", 1 + i / 24, i % 24,
+                        gone ? "" : fmt::format("{:.3f}", std::sin(i / 5.0)));
+  }
+  bench.put("wave.csv", wave);
+  const Result drawn =
+      bench.run("plot wave.csv --key probe --try linear,spline,previous --hide 0.2 -o try.svg");
+  INFO(drawn.err);
+  REQUIRE(drawn.exit == 0);
+  CHECK_THAT(drawn.err, Catch::Contains("level: spline comes nearest"));
+  const std::string svg = bench.get("try.svg");
+  CHECK_THAT(svg, Catch::Contains("north, level: spline comes nearest; here it is furthest off"));
+  for (const char* way : {"linear, ", "spline, ", "previous, ", "hidden", "readings"}) {
+    CHECK_THAT(svg, Catch::Contains(way));
+  }
+  // Gaps are of seven: each way has a mark for each of them, and for the readings beside.
+  const std::size_t line = svg.find("<g id=\"gnuplot_plot_2");
+  REQUIRE(line != std::string::npos);
+  const std::string way = svg.substr(line, svg.find("<g id=\"gnuplot_plot_3", line) - line);
+  std::size_t marks = 0;
+  for (std::size_t i = 0; (i = way.find("<use ", i)) != std::string::npos; ++i) ++marks;
+  CHECK(marks == 10);  // and one in the key
+  CHECK(bench.run("plot wave.csv --try linear --hide 2 -o a.svg").exit == 2);
+  CHECK_THAT(bench.run("plot wave.csv --seed 3 -o a.svg").err, Catch::Contains("go with --try"));
+  CHECK_THAT(bench.run("plot wave.csv --try linear --missing -o a.svg").err,
+             Catch::Contains("pictures of their own"));
+  CHECK_THAT(bench.run("plot wave.csv --try linear --y note -o a.svg").err,
+             Catch::Contains("note"));
+  CHECK_THAT(bench.run("plot wave.csv --try linear --gaps -o a.svg").err,
+             Catch::Contains("--y, --hide, --seed"));
+  CHECK(!bench.has("a.svg"));
+}
+
+TEST_CASE("check says what is regular, what pauses, and what is stacked", "[tool]") {
+  const Bench bench;
+  std::string months = "month,kg\n";
+  for (int m = 0; m < 60; ++m) {
+    if (m != 17) months += fmt::format("{}-{:02},{}\n", 2018 + m / 12, 1 + m % 12, m);
+  }
+  bench.put("months.csv", months);
+  CHECK_THAT(bench.run("check months.csv").out, Catch::Contains("monthly, 1 of 60 months missing"));
+  CHECK_THAT(bench.run("check months.csv --json").out,
+             Catch::Contains("\"period\": \"1month\"") && Catch::Contains("\"absent\": 1"));
+  std::string berths = "time,berth,v\n", nights = "time,v\n";
+  for (int b = 0; b < 3; ++b) {
+    for (int i = 0; i < 96; ++i) {
+      berths += fmt::format("2025-10-20T{:02}:{:02}:00Z,{},{}\n", i / 4, i % 4 * 15, b, i);
+    }
+  }
+  for (int i = 0; i < 6 * 24 * 10; ++i) {
+    if (i / 6 % 24 < 4) {
+      nights +=
+          fmt::format("2025-10-{:02}T{:02}:{:02}:00Z,1\n", 1 + i / 144, i / 6 % 24, i % 6 * 10);
+    }
+  }
+  bench.put("berths.csv", berths);
+  bench.put("nights.csv", nights);
+  for (const char* asked : {"check berths.csv", "check -", "check berths.csv --json"}) {
+    CHECK_THAT(bench.run(asked, berths).out, Catch::Contains("--key berth"));
+  }
+  CHECK_THAT(bench.run("check berths.csv --key berth").out, !Catch::Contains("stacked"));
+  CHECK_THAT(bench.run("check nights.csv").out,
+             Catch::Contains("9 of them are the time between sessions (00:00-03:51"));
+  CHECK_THAT(bench.run("gaps nights.csv").err,
+             Catch::Contains("9 of them are the time between sessions (00:00-03:51)"));
 }
 
 TEST_CASE("clip judges in several ways, and writes every change", "[tool]") {

@@ -63,6 +63,9 @@ TEST_CASE("pictures are PNG or SVG of the size asked", "[plot]") {
   const std::string svg = drawn(one, {}, ".svg", &one[0]);
   CHECK(svg.find("<svg") != std::string::npos);
   CHECK(svg.find("level (harbour)") != std::string::npos);
+  // A line is called what the key calls it.
+  const std::size_t group = svg.find("<g id=\"gnuplot_plot_1");
+  CHECK_THAT(svg.substr(group, 100), Catch::Contains("<title>level"));
 }
 
 TEST_CASE("a line stays open where readings are missing", "[plot]") {

@@ -392,6 +392,12 @@ over = "level"
 [output.ways]
 file = "out/ways.csv"
 
+[output.trial]
+from = "quarters"
+figure = "out/trial.png"
+try = "linear,monotone,spline,previous,seasonal:12h25min"
+hide = 0.1
+
 [output.spikes]
 from = "tide"
 figure = "out/spikes.png"

@@ -127,7 +127,15 @@ Timeline fill(const Timeline& timeline, const Fill& options);
 /// hidden in blocks as long as the column's own gaps (single ones when it has none), the same for
 /// each method; max_gap and ends hold.
 struct FillTrial {
+  /// What was hidden of one column, and what each method put there.
+  struct Tried {
+    std::string column{};
+    std::vector<std::size_t> hidden{};            ///< rows, ascending
+    std::vector<std::vector<double>> fillings{};  ///< by method, then by hidden row; NaN: open
+    std::optional<std::size_t> best{};            ///< the method that comes nearest
+  };
   Table table{};
+  std::vector<Tried> tried{};
   StepAccount did{};
 };
 FillTrial try_fill(const Timeline& timeline, const Fill& options);

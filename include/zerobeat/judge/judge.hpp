@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 #include <zerobeat/judge/records.hpp>
+#include <zerobeat/judge/rhythm.hpp>
 #include <zerobeat/judge/seen.hpp>
 #include <zerobeat/time/calendar.hpp>
 
@@ -26,6 +27,7 @@ struct StrandJudgement {
   std::int64_t duplicate_times = 0;        ///< records less distinct times
   std::int64_t gaps = 0;  ///< steps longer than the gap factor times the typical one
   double longest_gap_s = 0;
+  Rhythm rhythm{};  ///< whether it is regular, and at what period; none on an axis of counts
 };
 
 /// The gaps of all strands: how many, how long, and when.
@@ -78,9 +80,12 @@ struct JudgeOptions {
 /// typical one by more than a hundredth), `clock-jump` (the clock is set back, or is ahead or
 /// behind for some records), `stuck-clock` (one time for five records or more in a strand that
 /// hardly repeats times), `stuck-reading` (a column says the same far longer than it does),
-/// `missing-run` (a column's readings are missing in runs longer than a gap), `round-instant` (the
-/// start of an epoch or a century, far from all else), `future-time`, `whole-second` (times without
-/// a fraction among times with one) and `key-spelling` (keys that differ only in case or space).
+/// `missing-run` (a column's readings are missing in runs longer than a gap; of columns of words
+/// only those that are mostly there), `round-instant` (the start of an epoch or a century, far from
+/// all else), `future-time`, `whole-second` (times without a fraction among times with one),
+/// `key-spelling` (keys that differ only in case or space) and `stacked` (several series read as
+/// one; see find_stacked()). Gaps that are the time between sessions count among the gaps, and are
+/// told apart in the message and in StrandJudgement::rhythm.
 ///
 /// Cost: some passes over the times, one over each column, and for strands out of order the order
 /// of settle().

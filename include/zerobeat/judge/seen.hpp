@@ -68,8 +68,7 @@ class ReadingRuns {
   double head_value_ = 0;
 };
 
-/// Runs of missing readings of two rows or more. Parts that were looked at side by side are put
-/// together in order.
+/// Runs of missing readings. Parts that were looked at side by side are put together in order.
 class MissingRuns {
  public:
   struct Run {
@@ -83,20 +82,14 @@ class MissingRuns {
       ++all_.back().length;
       return;
     }
-    let_go_of_single();
     all_.push_back({row, 1});
   }
   /// What comes after, its rows counted on from `rows`.
   void append(const MissingRuns& next, std::int64_t rows);
-  /// Those of two rows or more, in order.
-  std::vector<Run> all() const;
+  /// In order.
+  std::span<const Run> all() const { return all_; }
 
  private:
-  // One at the start of a part may go on what came before.
-  void let_go_of_single() {
-    if (!all_.empty() && all_.back().length == 1 && all_.back().row != 0) all_.pop_back();
-  }
-
   std::vector<Run> all_{};
 };
 

@@ -63,9 +63,9 @@ std::vector<TimeSpan> missing_spans(const Timeline& timeline, std::size_t strand
 /// gap of records is one of every column; the share is of the strand's span within the part.
 ///
 /// The account says how many gaps there are, how long they are (shortest, median, mean, longest),
-/// and which share of the span is covered.
-/// Throws Error when a column is absent, the factor is not above 0, or parts go with elapsed times
-/// or are of a column's values.
+/// which share of the span is covered, and how many gaps are the time between sessions
+/// (rhythm.hpp). Throws Error when a column is absent, the factor is not above 0, or parts go with
+/// elapsed times or are of a column's values.
 Made gaps(const Timeline& timeline, const Gaps& options);
 
 inline Made apply(std::span<const Timeline> in, const Gaps& options) {

@@ -9,6 +9,7 @@
 #include <zerobeat/align/tune.hpp>
 #include <zerobeat/base/bounds.hpp>
 #include <zerobeat/base/option.hpp>
+#include <zerobeat/clean/fill.hpp>
 #include <zerobeat/clean/select.hpp>
 #include <zerobeat/expression/expression.hpp>
 #include <zerobeat/regular/profile.hpp>
@@ -47,6 +48,7 @@ struct Figure {
   std::string describe{};            ///< instead: what a column's readings are like
   bool missing = false;              ///< instead: what is there and what is not
   Tune tune{};                       ///< instead: how two clocks compare, by its column `on`
+  Fill trial{};                      ///< instead: its ways to fill, tried on hidden readings
   std::vector<Part> by{};            ///< instead: a profile; of one part bars, of two a heat map
   std::vector<Take> take{};          ///< of the profile; empty: the mean of the first column
   Size size{};
@@ -87,6 +89,12 @@ void fields(Visitor&& visit, O& o) {
   visit("against", o.tune.against, "KEY", "of --tune: the strand whose clock is right");
   visit("within", o.tune.within, "PERIOD", "of --tune: how far a clock may be off, either way");
   visit("drift", o.tune.drift, "", "of --tune: the clock may gain or lose, too");
+  visit("try", o.trial.trial, "HOW,HOW",
+        "draw instead what each of these ways of fill puts in the place of hidden readings, beside "
+        "the truth, where the best of them is furthest off");
+  visit("hide", share_field(o.trial.hide), "SHARE",
+        "of --try: how many readings to hide; unset: 0.1");
+  visit("seed", o.trial.seed, "N", "of --try: which ones; unset: 1");
   visit("by", o.by, "PARTS",
         "draw a profile: bars by one part of the calendar, a heat map by two, like weekday,hour");
   visit("take", o.take, "TAKES", "the profile's statistics; unset: the mean of the first column");
