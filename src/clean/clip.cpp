@@ -12,8 +12,8 @@ namespace zerobeat {
 
 namespace {
 
+using detail::Outlier;
 using detail::OutlierJudges;
-using detail::RowJudge;
 
 void check(const Timeline& timeline, const Clip& options) {
   const bool judged = !std::holds_alternative<std::monostate>(options.by);
@@ -99,21 +99,22 @@ struct Change {
 /// What stands in the place of outliers.
 class Putter {
  public:
-  Putter(const Timeline& timeline, const Column& numbers, const OutlierJudges& judges,
-         const std::vector<std::size_t>& outliers, Clip::Put put)
-      : timeline_(timeline), numbers_(numbers), judges_(judges), put_(put) {
-    if (put == Clip::Put::linear) find_neighbours(outliers);
+  Putter(const Timeline& timeline, const Column& numbers, const std::vector<Outlier>& outliers,
+         Clip::Put put)
+      : timeline_(timeline), numbers_(numbers), outliers_(outliers), put_(put) {
+    if (put == Clip::Put::linear) find_neighbours();
   }
 
-  std::optional<double> operator()(std::size_t row) const {
-    const RowJudge& judge = judges_.rows[row];
+  /// Of the n-th outlier.
+  std::optional<double> operator()(std::size_t n) const {
+    const auto& [row, judge] = outliers_[n];
     switch (put_) {
       case Clip::Put::bound:
         return numbers_.numbers()[row] < judge.low ? judge.low : judge.high;
       case Clip::Put::level:
         return judge.centre;
       case Clip::Put::linear:
-        return on_line(row);
+        return on_line(n);
       case Clip::Put::missing:
         break;
     }
@@ -121,29 +122,37 @@ class Putter {
   }
 
  private:
-  /// Of each row the nearest reading before and after that is no outlier; none: the row's own.
-  void find_neighbours(const std::vector<std::size_t>& outliers) {
-    std::vector<bool> good(numbers_.size());
-    for (std::size_t row = 0; row < good.size(); ++row) good[row] = numbers_.valid(row);
-    for (const std::size_t row : outliers) good[row] = false;
-    before_.resize(good.size());
-    after_.resize(good.size());
-    for (const Strand& strand : timeline_.strands()) {
-      std::optional<std::size_t> last;
-      for (std::size_t row = strand.begin; row < strand.end; ++row) {
-        before_[row] = last.value_or(row);
-        if (good[row]) last = row;
-      }
-      last.reset();
-      for (std::size_t row = strand.end; row-- > strand.begin;) {
-        after_[row] = last.value_or(row);
-        if (good[row]) last = row;
-      }
+  /// Of each outlier the nearest reading before and after that is none; there is none: its own row.
+  /// Those without a reading between them share theirs.
+  void find_neighbours() {
+    before_.resize(outliers_.size());
+    after_.resize(outliers_.size());
+    auto strand = timeline_.strands().begin();
+    for (std::size_t n = 0; n < outliers_.size(); ++n) {
+      const std::size_t row = outliers_[n].row;
+      while (row >= strand->end) ++strand;
+      const bool follows = n > 0 && outliers_[n - 1].row >= strand->begin;
+      const std::size_t from = follows ? outliers_[n - 1].row + 1 : strand->begin;
+      std::size_t at = row;
+      while (at > from && !numbers_.valid(at - 1)) --at;
+      const bool same = follows && before_[n - 1] != outliers_[n - 1].row;
+      before_[n] = at > from ? at - 1 : same ? before_[n - 1] : row;
+    }
+    strand = timeline_.strands().end();
+    for (std::size_t n = outliers_.size(); n-- > 0;) {
+      const std::size_t row = outliers_[n].row;
+      while (strand == timeline_.strands().end() || row < strand->begin) --strand;
+      const bool follows = n + 1 < outliers_.size() && outliers_[n + 1].row < strand->end;
+      const std::size_t until = follows ? outliers_[n + 1].row : strand->end;
+      std::size_t at = row + 1;
+      while (at < until && !numbers_.valid(at)) ++at;
+      const bool same = follows && after_[n + 1] != outliers_[n + 1].row;
+      after_[n] = at < until ? at : same ? after_[n + 1] : row;
     }
   }
 
-  std::optional<double> on_line(std::size_t row) const {
-    const std::size_t before = before_[row], after = after_[row];
+  std::optional<double> on_line(std::size_t n) const {
+    const std::size_t row = outliers_[n].row, before = before_[n], after = after_[n];
     if (before == row && after == row) return std::nullopt;
     const double a = numbers_.numbers()[before == row ? after : before];
     const double b = numbers_.numbers()[after == row ? before : after];
@@ -156,22 +165,10 @@ class Putter {
 
   const Timeline& timeline_;
   const Column& numbers_;
-  const OutlierJudges& judges_;
+  const std::vector<Outlier>& outliers_;
   Clip::Put put_;
   std::vector<std::size_t> before_, after_;
 };
-
-std::vector<std::size_t> outliers_of(const Column& numbers, const OutlierJudges& judges) {
-  std::vector<std::size_t> outliers;
-  const auto values = numbers.numbers();
-  for (std::size_t row = 0; row < values.size(); ++row) {
-    const RowJudge& judge = judges.rows[row];
-    if (numbers.valid(row) && (values[row] < judge.low || values[row] > judge.high)) {
-      outliers.push_back(row);
-    }
-  }
-  return outliers;
-}
 
 /// Whether a whole number holds it exactly, and a double tells it from its neighbours.
 bool is_whole(double value) { return value == std::floor(value) && std::fabs(value) <= 9.007e15; }
@@ -206,19 +203,16 @@ Column changed(const Column& original, const std::vector<Change>& changes) {
   return Column::numbers(std::move(values), validity.take());
 }
 
-void add_band(Table& values, const std::string& name, const OutlierJudges& judges) {
-  const std::size_t rows = judges.rows.size();
-  const auto side = [&](double RowJudge::*member) {
-    Buffer<double> bounds(rows);
-    ValidityBuilder validity(rows);
-    for (std::size_t row = 0; row < rows; ++row) {
-      bounds[row] = judges.rows[row].*member;
-      if (!judges.judges(row) || std::isinf(bounds[row])) validity.set_missing(row);
+void add_band(Table& values, const std::string& name, OutlierJudges& judges) {
+  const auto side = [&](Buffer<double>& bounds) {
+    ValidityBuilder validity(bounds.size());
+    for (std::size_t row = 0; row < bounds.size(); ++row) {
+      if (!std::isfinite(bounds[row])) validity.set_missing(row);
     }
     return Column::numbers(std::move(bounds), validity.take());
   };
-  values.add(name + "_low", side(&RowJudge::low));
-  values.add(name + "_high", side(&RowJudge::high));
+  values.add(name + "_low", side(judges.low));
+  values.add(name + "_high", side(judges.high));
 }
 
 /// Clips one column; the changes in order of rows.
@@ -236,7 +230,7 @@ std::vector<Change> changes_of(const Timeline& timeline, const Column& original,
   if (std::holds_alternative<std::monostate>(options.by)) return changes;
 
   const Column numbers = detail::without_rows(original, stuck);
-  const OutlierJudges judges = detail::judges_of(timeline, numbers, options);
+  OutlierJudges judges = detail::judges_of(timeline, numbers, options);
   const auto told = [&](std::int64_t readings, std::string_view why) {
     if (readings > 0) {
       timer.note(
@@ -245,9 +239,10 @@ std::vector<Change> changes_of(const Timeline& timeline, const Column& original,
   };
   told(judges.of_few, fmt::format("fewer than {} around them", options.min_count));
   told(judges.without_spread, "those around them have no spread");
-  const auto outliers = outliers_of(numbers, judges);
-  const Putter put(timeline, numbers, judges, outliers, options.put);
-  for (const std::size_t row : outliers) changes.push_back({row, put(row)});
+  const Putter put(timeline, numbers, judges.outliers, options.put);
+  for (std::size_t n = 0; n < judges.outliers.size(); ++n) {
+    changes.push_back({judges.outliers[n].row, put(n)});
+  }
   std::ranges::sort(changes, {}, &Change::row);
   if (options.band) add_band(values, name, judges);
   return changes;

@@ -5,11 +5,13 @@
 #include <cmath>
 #include <limits>
 
+#include "take/dense_windows.hpp"
 #include "take/merging.hpp"
 #include "take/order_statistics.hpp"
-#include "take/sliding.hpp"
 #include "take/sorted_windows.hpp"
+#include "take/window_parts.hpp"
 #include "take/window_rows.hpp"
+#include "take/window_sums.hpp"
 
 namespace zerobeat::detail {
 
@@ -50,135 +52,156 @@ Judged judged_moments(const Deviations& rule, const Moments& moments) {
   return {around(moments.mean, rule.k * deviation), deviation};
 }
 
-/// Readings that were not judged: of few, and without a spread.
-struct Unjudged {
+/// What one part of a strand came to.
+struct PartFound {
+  std::vector<Outlier> outliers{};
   std::int64_t of_few = 0, without_spread = 0;
 };
 
-/// Puts the judges of one strand's rows.
-class StrandJudge {
+/// Judges the rows of one part of a strand, and finds the outliers among them.
+class PartJudge {
  public:
-  StrandJudge(const Timeline& timeline, const Column& numbers, const Clip& options,
-              const Strand& strand, OutlierJudges& out)
-      : timeline_(timeline), numbers_(numbers), options_(options), strand_(strand), out_(out) {}
+  PartJudge(const Timeline& timeline, const Column& numbers, const Clip& options,
+            const WindowPart& part, OutlierJudges& out)
+      : timeline_(timeline),
+        numbers_(numbers),
+        options_(options),
+        part_(part),
+        strand_(timeline.strands()[part.strand]),
+        out_(out) {}
 
-  Unjudged operator()() { return options_.window ? by_windows() : by_whole(); }
-
- private:
-  bool there(std::size_t row) const { return numbers_.valid(row); }
-
-  void put(std::size_t row, std::size_t n, const Judged& judged, Unjudged& unjudged) const {
-    RowJudge& own = out_.rows[row];
-    own = judged.judge;
-    const bool few = static_cast<std::int64_t>(n) < options_.min_count;
-    if (!few && judged.spread > 0) return;
-    own = {not_judged, not_judged, not_judged};
-    if (there(row)) ++(few ? unjudged.of_few : unjudged.without_spread);
+  /// By what the whole strand came to: `n` readings.
+  PartFound by_whole(std::size_t n, const Judged& judged) {
+    for (std::size_t row = strand_.begin + part_.from; row < strand_.begin + part_.until; ++row) {
+      put(row, n, judged);
+    }
+    return std::move(found_);
   }
 
-  Unjudged by_whole() const {
-    std::vector<double> readings;
-    for (std::size_t row = strand_.begin; row < strand_.end; ++row) {
-      if (there(row)) readings.push_back(numbers_.numbers()[row]);
-    }
-    Judged judged;
-    if (readings.empty()) {
-      judged = {};
-    } else if (const auto* bounds = std::get_if<Bounds>(&options_.by)) {
-      judged = {{bounds->low, bounds->high, quantile_of(readings, 0.5)}, 1};
-    } else if (const auto* deviations = std::get_if<Deviations>(&options_.by)) {
-      judged = judged_moments(*deviations, moments_of(readings));
-    } else if (const auto* spread = std::get_if<Spread>(&options_.by)) {
-      const MedianSpread own = median_spread_of(readings);
-      judged = {around(own.median, spread->k * normal_share * own.deviation), own.deviation};
-    } else {
-      std::ranges::sort(readings);
-      std::size_t hint = 0;
-      judged = judged_sorted(
-          options_.by, readings.size(), [&](std::size_t k) { return readings[k]; }, hint);
-    }
-    // Bounds that are told judge whatever there is.
-    const bool told = std::holds_alternative<Bounds>(options_.by) && !readings.empty();
-    const std::size_t n = told ? static_cast<std::size_t>(options_.min_count) : readings.size();
-    Unjudged unjudged;
-    for (std::size_t row = strand_.begin; row < strand_.end; ++row) {
-      put(row, n, judged, unjudged);
-    }
-    return unjudged;
-  }
-
-  static Moments moments_of(const std::vector<double>& readings) {
-    // The mean first, so that squares are of deviations.
-    Moments out;
-    out.count = static_cast<double>(readings.size());
-    CompensatedSum sum;
-    for (const double x : readings) sum.add(x);
-    out.mean = sum.mean(out.count);
-    for (const double x : readings) out.squares += (x - out.mean) * (x - out.mean);
-    return out;
-  }
-
-  /// Stretches of windows side by side, the same for any number of threads; each begins anew.
-  Unjudged by_windows() const {
+  PartFound by_windows() {
+    const auto values = numbers_.numbers().subspan(strand_.begin, strand_.size());
     const auto windows =
         window_rows(timeline_.times().subspan(strand_.begin, strand_.size()), *options_.window,
-                    Place::centred, timeline_.zone(), 0, strand_.size());
-    std::size_t longest = 1 << 14;
-    for (const RowRange& window : windows) {
-      longest = std::max<std::size_t>(longest, 4 * (window.end - window.begin));
-    }
-    std::vector<Unjudged> parts((windows.size() + longest - 1) / longest);
-    tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
-      const std::size_t from = p * longest, size = std::min(longest, windows.size() - from);
-      parts[p] = by_stretch(std::span(windows).subspan(from, size), strand_.begin + from);
-    });
-    Unjudged all;
-    for (const Unjudged& part : parts) {
-      all.of_few += part.of_few;
-      all.without_spread += part.without_spread;
-    }
-    return all;
-  }
-
-  /// The windows of the rows from `row` on.
-  Unjudged by_stretch(std::span<const RowRange> windows, std::size_t row) const {
-    const auto values = numbers_.numbers().subspan(strand_.begin, strand_.size());
-    Unjudged unjudged;
+                    Place::centred, timeline_.zone(), part_.from, part_.until);
+    const std::size_t row = strand_.begin + part_.from;
     if (const auto* deviations = std::get_if<Deviations>(&options_.by)) {
-      slide<Moments>([&](std::size_t i) { return Moments::of(values[i]); },
-                     [&](std::size_t i) { return there(strand_.begin + i); }, windows,
-                     [&](std::size_t w, const Moments& moments) {
-                       put(row + w, static_cast<std::size_t>(moments.count),
-                           judged_moments(*deviations, moments), unjudged);
-                     });
-      return unjudged;
+      const DenseWindows dense(numbers_.validity(), strand_.begin, windows);
+      Buffer<double> room, means(windows.size()), squares(windows.size());
+      window_moments(dense.of(values, room), dense.windows(), means.data(), squares.data());
+      for (std::size_t w = 0; w < windows.size(); ++w) {
+        const std::size_t n = dense.count(w);
+        put(row + w, n,
+            n == 0 ? Judged{}
+                   : judged_moments(*deviations, {static_cast<double>(n), means[w], squares[w]}));
+      }
+      return std::move(found_);
     }
     std::size_t hint = 0;  // where the last window's deviations met
-    over_sorted_windows(
-        values, numbers_.validity(), strand_.begin, windows,
-        [&](std::size_t w, std::size_t n, const auto& at) {
-          put(row + w, n, n == 0 ? Judged{} : judged_sorted(options_.by, n, at, hint), unjudged);
-        });
-    return unjudged;
+    over_sorted_windows(values, numbers_.validity(), strand_.begin, windows,
+                        [&](std::size_t w, std::size_t n, const auto& at) {
+                          put(row + w, n,
+                              n == 0 ? Judged{} : judged_sorted(options_.by, n, at, hint));
+                        });
+    return std::move(found_);
+  }
+
+ private:
+  void put(std::size_t row, std::size_t n, const Judged& judged) {
+    const bool few = static_cast<std::int64_t>(n) < options_.min_count;
+    const bool judges = !few && judged.spread > 0;
+    if (!out_.low.empty()) {
+      out_.low[row] = judges ? judged.judge.low : not_judged;
+      out_.high[row] = judges ? judged.judge.high : not_judged;
+    }
+    if (judges) {
+      const double value = numbers_.numbers()[row];
+      const bool outside = (value < judged.judge.low) | (value > judged.judge.high);
+      if (outside && numbers_.valid(row)) found_.outliers.push_back({row, judged.judge});
+    } else if (numbers_.valid(row)) {
+      ++(few ? found_.of_few : found_.without_spread);
+    }
   }
 
   const Timeline& timeline_;
   const Column& numbers_;
   const Clip& options_;
+  const WindowPart& part_;
   const Strand& strand_;
   OutlierJudges& out_;
+  PartFound found_{};
 };
+
+Moments moments_of(const std::vector<double>& readings) {
+  // The mean first, so that squares are of deviations.
+  Moments out;
+  out.count = static_cast<double>(readings.size());
+  CompensatedSum sum;
+  for (const double x : readings) sum.add(x);
+  out.mean = sum.mean(out.count);
+  for (const double x : readings) out.squares += (x - out.mean) * (x - out.mean);
+  return out;
+}
+
+/// What judges a whole strand, and how many readings it is of.
+struct WholeJudge {
+  std::size_t n = 0;
+  Judged judged{};
+};
+
+WholeJudge whole_judge(const Column& numbers, const Strand& strand, const Clip& options) {
+  const auto* bounds = std::get_if<Bounds>(&options.by);
+  // Bounds that are told judge whatever there is.
+  const auto enough = static_cast<std::size_t>(options.min_count);
+  if (bounds != nullptr && options.put != Clip::Put::level) {
+    return {enough, {{bounds->low, bounds->high, 0}, 1}};
+  }
+  std::vector<double> readings;
+  for (std::size_t row = strand.begin; row < strand.end; ++row) {
+    if (numbers.valid(row)) readings.push_back(numbers.numbers()[row]);
+  }
+  if (readings.empty()) return {};
+  const std::size_t n = readings.size();
+  if (bounds != nullptr) {
+    return {enough, {{bounds->low, bounds->high, quantile_of(readings, 0.5)}, 1}};
+  }
+  if (const auto* deviations = std::get_if<Deviations>(&options.by)) {
+    return {n, judged_moments(*deviations, moments_of(readings))};
+  }
+  if (const auto* spread = std::get_if<Spread>(&options.by)) {
+    const MedianSpread own = median_spread_of(readings);
+    return {n, {around(own.median, spread->k * normal_share * own.deviation), own.deviation}};
+  }
+  std::ranges::sort(readings);
+  std::size_t hint = 0;
+  return {n, judged_sorted(options.by, n, [&](std::size_t k) { return readings[k]; }, hint)};
+}
 
 }  // namespace
 
 OutlierJudges judges_of(const Timeline& timeline, const Column& numbers, const Clip& options) {
   OutlierJudges out;
-  out.rows.resize(timeline.rows());
-  std::vector<Unjudged> unjudged(timeline.strands().size());
-  tbb::parallel_for(std::size_t{0}, unjudged.size(), [&](std::size_t s) {
-    unjudged[s] = StrandJudge(timeline, numbers, options, timeline.strands()[s], out)();
+  if (options.band) {
+    out.low.resize(timeline.rows());
+    out.high.resize(timeline.rows());
+  }
+  std::vector<WholeJudge> whole;
+  if (!options.window) {
+    whole.resize(timeline.strands().size());
+    tbb::parallel_for(std::size_t{0}, whole.size(), [&](std::size_t s) {
+      whole[s] = whole_judge(numbers, timeline.strands()[s], options);
+    });
+  }
+  std::vector<Extent> windows;
+  if (options.window) windows.push_back(*options.window);
+  const auto parts = window_parts(timeline, windows);
+  std::vector<PartFound> found(parts.size());
+  tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
+    PartJudge judge(timeline, numbers, options, parts[p], out);
+    const std::size_t s = parts[p].strand;
+    found[p] = options.window ? judge.by_windows() : judge.by_whole(whole[s].n, whole[s].judged);
   });
-  for (const Unjudged& own : unjudged) {
+  for (const PartFound& own : found) {
+    out.outliers.insert(out.outliers.end(), own.outliers.begin(), own.outliers.end());
     out.of_few += own.of_few;
     out.without_spread += own.without_spread;
   }

@@ -2,8 +2,7 @@
 
 #pragma once
 
-#include <cmath>
-#include <span>
+#include <cstdint>
 #include <vector>
 #include <zerobeat/clean/clip.hpp>
 
@@ -14,15 +13,21 @@ struct RowJudge {
   double low = 0, high = 0, centre = 0;
 };
 
-struct OutlierJudges {
-  std::vector<RowJudge> rows{};     ///< of each row of the timeline
-  std::int64_t of_few = 0;          ///< readings that too few stood around to be judged
-  std::int64_t without_spread = 0;  ///< readings that stood among equal ones
-
-  bool judges(std::size_t row) const { return !std::isnan(rows[row].low); }
+/// A reading outside its bounds.
+struct Outlier {
+  std::size_t row = 0;
+  RowJudge judge{};
 };
 
-/// The judges of a column, `numbers`, whose validity leaves out what must not judge.
+struct OutlierJudges {
+  std::vector<Outlier> outliers{};  ///< rows ascend
+  /// The bounds of each row, when options.band asks for them; NaN where nothing judges.
+  Buffer<double> low{}, high{};
+  std::int64_t of_few = 0;          ///< readings that too few stood around to be judged
+  std::int64_t without_spread = 0;  ///< readings that stood among equal ones
+};
+
+/// Judges a column, `numbers`, whose validity leaves out what must not judge.
 OutlierJudges judges_of(const Timeline& timeline, const Column& numbers, const Clip& options);
 
 }  // namespace zerobeat::detail
