@@ -21,7 +21,7 @@ std::size_t rows_in_window(std::span<const Instant> strand, const Extent& window
 }  // namespace
 
 std::vector<WindowPart> window_parts(const Timeline& timeline, std::span<const Extent> windows) {
-  constexpr std::size_t least = std::size_t{1} << 17;
+  constexpr std::size_t least = std::size_t{1} << 16;
   std::vector<WindowPart> parts;
   for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
     const Strand& strand = timeline.strands()[s];
