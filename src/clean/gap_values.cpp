@@ -4,10 +4,11 @@
 #include <map>
 #include <zerobeat/time/grid.hpp>
 
+#include "take/dense_windows.hpp"
 #include "take/merging.hpp"
 #include "take/order_statistics.hpp"
-#include "take/sliding.hpp"
 #include "take/sorted_windows.hpp"
+#include "take/window_sums.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {
@@ -201,22 +202,25 @@ std::vector<double> by_window(const GapStrand& strand, const Fill& options, Fill
   }
   const auto windows = window_rows(strand.times(), *options.window, Place::centred,
                                    strand.timeline->zone(), 0, strand.size());
-  if (how == Fill::How::mean) {
-    slide<MeanState>(
-        [&](std::size_t i) {
-          return MeanState{CompensatedSum::of(strand.value(i)), 1};
-        },
-        [&](std::size_t i) { return strand.valid(i); }, windows,
-        [&](std::size_t i, const MeanState& state) {
-          if (state.n > 0) put(i, state.sum.mean(state.n));
-        });
-    return values;
-  }
-  over_sorted_windows(strand.numbers->numbers().subspan(strand.strand.begin, strand.size()),
-                      strand.numbers->validity(), strand.strand.begin, windows,
-                      [&](std::size_t i, std::size_t n, const auto& at) {
-                        if (n > 0 && !strand.valid(i)) put(i, quantile_at(n, 0.5, at));
-                      });
+  const auto all = strand.numbers->numbers().subspan(strand.strand.begin, strand.size());
+  over_ascending(windows, [&](std::size_t from, std::size_t until) {
+    const auto run = std::span<const RowRange>(windows).subspan(from, until - from);
+    if (how == Fill::How::mean) {
+      const DenseWindows dense(strand.numbers->validity(), strand.strand.begin, strand.size(), run);
+      Buffer<double> room, means(run.size());
+      const auto stretches = dense.dense(stretches_of(run));
+      window_means(dense.of(all, room), {dense.windows(), stretches}, means.data());
+      for (std::size_t i = 0; i < run.size(); ++i) {
+        if (dense.count(i) > 0) put(from + i, means[i]);
+      }
+      return;
+    }
+    over_sorted_windows(all, strand.numbers->validity(), strand.strand.begin, run,
+                        [&](std::size_t i, std::size_t n, const auto& at) {
+                          if (n > 0 && !strand.valid(from + i))
+                            put(from + i, quantile_at(n, 0.5, at));
+                        });
+  });
   return values;
 }
 

@@ -83,18 +83,29 @@ class PartJudge {
     const auto windows =
         window_rows(timeline_.times().subspan(strand_.begin, strand_.size()), *options_.window,
                     Place::centred, timeline_.zone(), part_.from, part_.until);
-    const std::size_t row = strand_.begin + part_.from;
+    over_ascending(windows, [&](std::size_t from, std::size_t until) {
+      by_run(values, std::span(windows).subspan(from, until - from),
+             strand_.begin + part_.from + from);
+    });
+    return std::move(found_);
+  }
+
+ private:
+  /// Windows that move ahead only, the first that of `row`.
+  void by_run(std::span<const double> values, std::span<const RowRange> windows, std::size_t row) {
     if (const auto* deviations = std::get_if<Deviations>(&options_.by)) {
-      const DenseWindows dense(numbers_.validity(), strand_.begin, windows);
+      const DenseWindows dense(numbers_.validity(), strand_.begin, strand_.size(), windows);
       Buffer<double> room, means(windows.size()), squares(windows.size());
-      window_moments(dense.of(values, room), dense.windows(), means.data(), squares.data());
+      const auto stretches = dense.dense(stretches_of(windows));
+      window_moments(dense.of(values, room), {dense.windows(), stretches}, means.data(),
+                     squares.data());
       for (std::size_t w = 0; w < windows.size(); ++w) {
         const std::size_t n = dense.count(w);
         put(row + w, n,
             n == 0 ? Judged{}
                    : judged_moments(*deviations, {static_cast<double>(n), means[w], squares[w]}));
       }
-      return std::move(found_);
+      return;
     }
     std::size_t hint = 0;  // where the last window's deviations met
     over_sorted_windows(values, numbers_.validity(), strand_.begin, windows,
@@ -102,10 +113,8 @@ class PartJudge {
                           put(row + w, n,
                               n == 0 ? Judged{} : judged_sorted(options_.by, n, at, hint));
                         });
-    return std::move(found_);
   }
 
- private:
   void put(std::size_t row, std::size_t n, const Judged& judged) {
     const bool few = static_cast<std::int64_t>(n) < options_.min_count;
     const bool judges = !few && judged.spread > 0;
@@ -173,7 +182,8 @@ WholeJudge whole_judge(const Column& numbers, const Strand& strand, const Clip& 
   }
   std::ranges::sort(readings);
   std::size_t hint = 0;
-  return {n, judged_sorted(options.by, n, [&](std::size_t k) { return readings[k]; }, hint)};
+  return {n, judged_sorted(
+                 options.by, n, [&](std::size_t k) { return readings[k]; }, hint)};
 }
 
 }  // namespace

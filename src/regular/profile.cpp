@@ -218,7 +218,7 @@ Grouped grouped_by(const Timeline& timeline, const std::vector<std::int64_t>& ce
   parts.times = timeline.time_column().gather(rows);
   parts.values = Table(rows.size());
   for (const Take& take : takes) {
-    for (const auto& name : {take.column, take.weights}) {
+    for (const auto& name : {take.column, take.with}) {
       if (name.empty() || parts.values.find(name)) continue;
       parts.values.add(name, timeline.values().column(name).gather(rows));
     }

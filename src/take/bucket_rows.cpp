@@ -6,11 +6,7 @@
 
 namespace zerobeat::detail {
 
-namespace {
-
-/// A reading as a whole number: equal readings have equal ones, and smaller readings smaller ones,
-/// but for texts, whose numbers are places in the dictionary.
-std::uint64_t number_of(const Column& column, std::size_t row) {
+std::uint64_t reading_number(const Column& column, std::size_t row) {
   constexpr std::uint64_t top = std::uint64_t{1} << 63;
   const auto of_signed = [](std::int64_t value) { return static_cast<std::uint64_t>(value) ^ top; };
   switch (column.type()) {
@@ -31,12 +27,14 @@ std::uint64_t number_of(const Column& column, std::size_t row) {
   return static_cast<std::uint64_t>(column.codes()[row]);
 }
 
+namespace {
+
 /// The numbers of a bucket's readings, sorted; until the next call in this thread.
 const std::vector<std::uint64_t>& sorted_numbers(const Column& column, const Bucket& bucket) {
   thread_local std::vector<std::uint64_t> numbers;
   numbers.clear();
   for (std::size_t i = bucket.begin; i < bucket.end; ++i) {
-    if (column.valid(i)) numbers.push_back(number_of(column, i));
+    if (column.valid(i)) numbers.push_back(reading_number(column, i));
   }
   std::ranges::sort(numbers);
   return numbers;
@@ -59,7 +57,7 @@ std::int64_t row_of_mode(const Column& column, const Bucket& bucket) {
   }
   if (longest == 0) return -1;
   std::size_t row = bucket.begin;
-  while (!column.valid(row) || number_of(column, row) != best) ++row;
+  while (!column.valid(row) || reading_number(column, row) != best) ++row;
   return static_cast<std::int64_t>(row);
 }
 

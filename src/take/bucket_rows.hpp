@@ -9,6 +9,10 @@
 
 namespace zerobeat::detail {
 
+/// A reading as a whole number: equal readings have equal ones, and smaller readings smaller ones,
+/// but for texts, whose numbers are places in the dictionary.
+std::uint64_t reading_number(const Column& column, std::size_t row);
+
 /// True when a take of this kind is the reading, or the time, of one row.
 bool is_of_one_row(Stat stat);
 

@@ -11,38 +11,48 @@
 #include <zerobeat/base/buffer.hpp>
 #include <zerobeat/table/column.hpp>
 
+#include "take/both_ways.hpp"
 #include "take/window_rows.hpp"
 
 namespace zerobeat::detail {
 
-/// Windows of a strand's rows as windows of its readings.
+/// Windows of a strand's rows as windows of its readings. The readings are those of the windows,
+/// one before them and one after them, where there are such; the windows count from the first.
 class DenseWindows {
  public:
-  /// Of windows that move ahead only. Reading i of the strand is there when `there[offset + i]`,
-  /// and, when there is another, `also[offset + i]`. Cost: nothing when all are there, else a pass.
-  DenseWindows(const Validity& there, std::size_t offset, std::span<const RowRange> windows,
-               const Validity* also = nullptr);
+  /// Of windows within `size` rows of a strand. Reading i is there when `there[offset + i]`, and,
+  /// when there is another, `also[offset + i]`. Cost: a pass over the windows, and where some are
+  /// missing over their rows.
+  DenseWindows(const Validity& there, std::size_t offset, std::size_t size,
+               std::span<const RowRange> windows, const Validity* also = nullptr);
 
   std::span<const RowRange> windows() const { return windows_; }
   std::size_t count(std::size_t w) const { return windows_[w].end - windows_[w].begin; }
+  /// How many readings there are.
+  std::size_t size() const { return size_; }
   /// The strand's row of a reading.
-  std::uint32_t row(std::size_t reading) const {
-    return whole_ ? static_cast<std::uint32_t>(reading) : rows_[reading];
-  }
-  /// The strand's values that are there; the span itself when all are, else put into `room`.
+  std::size_t row(std::size_t reading) const { return whole_ ? first_ + reading : rows_[reading]; }
+  /// Stretches of the windows' rows as stretches of these readings.
+  std::vector<WindowStretch> dense(std::vector<WindowStretch> of_rows) const;
+  /// The reading of a row of the windows; -1 when it is not there.
+  std::int64_t reading_of(std::size_t row) const;
+
+  /// The strand's values that are there; a part of the span when all are, else put into `room`.
   template <typename Value>
   std::span<const Value> of(std::span<const Value> strand, Buffer<Value>& room) const {
-    if (whole_) return strand;
-    room.resize(rows_.size());
-    for (std::size_t i = 0; i < rows_.size(); ++i) room[i] = strand[rows_[i]];
+    if (whole_) return strand.subspan(first_, size_);
+    room.resize(size_);
+    for (std::size_t i = 0; i < size_; ++i) room[i] = strand[rows_[i]];
     return room.span();
   }
 
  private:
   bool whole_ = true;
-  std::span<const RowRange> windows_;
-  std::vector<std::uint32_t> rows_{};  // of the readings
-  std::vector<RowRange> own_{};
+  std::size_t first_ = 0, size_ = 0;  // when whole: rows
+  std::vector<RowRange> windows_{};
+  std::vector<std::uint32_t> rows_{};    // of the readings
+  std::size_t first_row_ = 0;            // that before_ is of
+  std::vector<std::uint32_t> before_{};  // how many readings there are before a row
 };
 
 }  // namespace zerobeat::detail

@@ -115,7 +115,8 @@ double on_line(std::span<const double> values, const Readings& readings, std::in
 
 constexpr Nanoseconds for_ever = Nanoseconds::max();
 
-/// Whether each row meets a condition.
+}  // namespace
+
 std::vector<bool> rows_that_meet(const Column& column, const Condition& condition) {
   using Sign = Condition::Sign;
   const auto holds = [&](const auto& a, const auto& b) {
@@ -163,8 +164,6 @@ std::vector<bool> rows_that_meet(const Column& column, const Condition& conditio
   }
   return rows;
 }
-
-}  // namespace
 
 std::vector<Stood> stood_in(const Timeline& timeline, const Buckets& buckets, const Column& column,
                             Joining joining) {

@@ -16,6 +16,9 @@ struct Stood {
   double area = 0;     ///< readings times seconds
 };
 
+/// Whether the reading of each row is there and meets a condition.
+std::vector<bool> rows_that_meet(const Column& column, const Condition& condition);
+
 /// Of each bucket. By steps a reading stands until the strand's next one, the last for one typical
 /// step; by lines it goes to the next one, and the last has none.
 std::vector<Stood> stood_in(const Timeline& timeline, const Buckets& buckets, const Column& column,

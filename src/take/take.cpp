@@ -29,6 +29,13 @@ std::string example_of(Stat stat) {
       return fmt::format("a condition: {}(x > 3.5)", word(stat));
     case TakeForm::joining:
       return fmt::format("a column, and step or linear: {}(x,linear)", word(stat));
+    case TakeForm::pair:
+      return fmt::format("two columns: {}(x,y)", word(stat));
+    case TakeForm::decay:
+      return fmt::format(
+          "a column, and what is left of a weight after each record or its half-life: {0}(x,0.94), "
+          "{0}(x,1h)",
+          word(stat));
     case TakeForm::column:
     case TakeForm::records:
       break;
@@ -43,6 +50,31 @@ double number_from(std::string_view text, std::string_view take, const char* wha
     fail_usage("\"{}\": {} is a number, not \"{}\"", take, what, text);
   }
   return value;
+}
+
+/// Reads "0.94" or "1h".
+Decay decay_from(std::string_view text, std::string_view take) {
+  Decay decay;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), decay.share);
+  if (error == std::errc() && end == text.data() + text.size()) {
+    if (decay.share > 0 && decay.share < 1) return decay;
+    fail_usage("\"{}\": what is left of a weight after each record lies between 0 and 1, not {}",
+               take, text);
+  }
+  decay.share = 0;
+  try {
+    from_text(text, decay.half_life);
+  } catch (const Error& failed) {
+    fail_usage("\"{}\": {}; give a half-life, like 1h, or what is left of a weight, like 0.94",
+               take, failed.what());
+  }
+  const Period& own = decay.half_life;
+  if (own.months != 0) {
+    fail_usage("\"{}\": a half-life of {} is not always as long; give it in days or hours", take,
+               to_text(own));
+  }
+  if (own.is_zero()) fail_usage("\"{}\": a half-life is longer than zero", take);
+  return decay;
 }
 
 /// Reads `x > 3.5` into column and condition.
@@ -144,7 +176,7 @@ Take quantile(std::string column, double share) {
 }
 Take wmean(std::string column, std::string weights) {
   Take take = of(Stat::wmean, std::move(column));
-  take.weights = std::move(weights);
+  take.with = std::move(weights);
   return take;
 }
 Take twmean(std::string column, Joining joining) {
@@ -189,6 +221,38 @@ Take diff(std::string column) { return of(Stat::diff, std::move(column)); }
 Take change(std::string column) { return of(Stat::change, std::move(column)); }
 Take log_return(std::string column) { return of(Stat::log_return, std::move(column)); }
 Take rate(std::string column) { return of(Stat::rate, std::move(column)); }
+Take corr(std::string column, std::string other) {
+  Take take = of(Stat::corr, std::move(column));
+  take.with = std::move(other);
+  return take;
+}
+Take cov(std::string column, std::string other) {
+  Take take = of(Stat::cov, std::move(column));
+  take.with = std::move(other);
+  return take;
+}
+Take zscore(std::string column) { return of(Stat::zscore, std::move(column)); }
+Take rank(std::string column) { return of(Stat::rank, std::move(column)); }
+Take ewma(std::string column, const Decay& decay) {
+  Take take = of(Stat::ewma, std::move(column));
+  take.decay = decay;
+  return take;
+}
+Take ewvar(std::string column, const Decay& decay) {
+  Take take = of(Stat::ewvar, std::move(column));
+  take.decay = decay;
+  return take;
+}
+Take ewsd(std::string column, const Decay& decay) {
+  Take take = of(Stat::ewsd, std::move(column));
+  take.decay = decay;
+  return take;
+}
+Take ewvol(std::string column, const Decay& decay) {
+  Take take = of(Stat::ewvol, std::move(column));
+  take.decay = decay;
+  return take;
+}
 Take cumsum(std::string column) { return of(Stat::cumsum, std::move(column)); }
 
 std::span<const Stat> statistics_of(TakenBy step) {
@@ -245,8 +309,9 @@ void from_text(std::string_view text, Take& out) {
     fail_usage("\"{}\": {}", text, error.what());
   }
   const TakeForm form = row_of(out.stat).form;
-  const bool needs_more =
-      form == TakeForm::share || form == TakeForm::weights || form == TakeForm::condition;
+  const bool needs_more = form == TakeForm::share || form == TakeForm::weights ||
+                          form == TakeForm::condition || form == TakeForm::pair ||
+                          form == TakeForm::decay;
   if (bracket == std::string_view::npos) {
     if (needs_more) fail_usage("\"{}\": {} takes {}", text, stat, example_of(out.stat));
     if (!out.name.empty()) {
@@ -267,7 +332,8 @@ void from_text(std::string_view text, Take& out) {
     fail_usage("\"{}\": {} takes {}", text, word(out.stat), example_of(out.stat));
   }
   out.column = arguments[0];
-  if (form == TakeForm::weights) out.weights = arguments[1];
+  if (form == TakeForm::weights || form == TakeForm::pair) out.with = arguments[1];
+  if (form == TakeForm::decay) out.decay = decay_from(arguments[1], text);
   if (form == TakeForm::joining && one_more) {
     try {
       from_text(arguments[1], out.joining);
@@ -296,13 +362,18 @@ std::string to_text(const Take& take) {
     case TakeForm::share:
       return fmt::format("{}({},{})", text, take.column, take.share);
     case TakeForm::weights:
-      return fmt::format("{}({},{})", text, take.column, take.weights);
+    case TakeForm::pair:
+      return fmt::format("{}({},{})", text, take.column, take.with);
     case TakeForm::condition:
       return fmt::format("{}({} {} {})", text, take.column, to_text(take.condition.sign),
                          take.condition.value);
     case TakeForm::joining:
       if (take.joining == Joining::linear) return fmt::format("{}({},linear)", text, take.column);
       break;
+    case TakeForm::decay:
+      return fmt::format("{}({},{})", text, take.column,
+                         take.decay.share > 0 ? fmt::format("{}", take.decay.share)
+                                              : to_text(take.decay.half_life));
     case TakeForm::column:
     case TakeForm::records:
       break;
@@ -389,8 +460,10 @@ std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& tab
                  take.column, to_text(column.type()), fmt::join(words, " "));
     }
     if (row.form == TakeForm::condition) check_condition(take, column);
-    if (row.form == TakeForm::weights && !table.column(take.weights).is_numeric()) {
-      fail_usage("{}: the weights \"{}\" are not numbers", to_text(take), take.weights);
+    const bool of_two = row.form == TakeForm::weights || row.form == TakeForm::pair;
+    if (of_two && !table.column(take.with).is_numeric()) {
+      fail_usage("{}: the {} \"{}\" are not numbers", to_text(take),
+                 row.form == TakeForm::pair ? "readings of" : "weights", take.with);
     }
     resolved.push_back(take);
   }
@@ -420,7 +493,7 @@ std::optional<std::vector<std::string>> columns_of(const std::vector<Take>& take
     if (take.of_records) continue;
     if (take.column.empty()) return std::nullopt;
     names.push_back(take.column);
-    if (!take.weights.empty()) names.push_back(take.weights);
+    if (!take.with.empty()) names.push_back(take.with);
   }
   return names;
 }

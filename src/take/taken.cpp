@@ -197,7 +197,7 @@ Column take_counts(const Timeline& timeline, const Buckets& buckets, const Take&
 Column take_weighted(const Timeline& timeline, const Buckets& buckets, const Take& take,
                      Taken& out) {
   const Column values = timeline.values().column(take.column).as_numbers();
-  const Column weights = timeline.values().column(take.weights).as_numbers();
+  const Column weights = timeline.values().column(take.with).as_numbers();
   Buffer<double> means(buckets.all.size());
   std::atomic<std::int64_t> negative = 0;
   for_each_bucket(buckets, [&](std::size_t i, const Bucket& bucket) {
@@ -222,6 +222,39 @@ Column take_weighted(const Timeline& timeline, const Buckets& buckets, const Tak
                                     to_text(take), grouped(negative)));
   }
   return numbers_of(std::move(means));
+}
+
+/// Pearson's correlation or the covariance, over the rows that have both.
+Column take_pair(const Timeline& timeline, const Buckets& buckets, const Take& take) {
+  const Column x = timeline.values().column(take.column).as_numbers();
+  const Column y = timeline.values().column(take.with).as_numbers();
+  Buffer<double> out(buckets.all.size());
+  for_each_bucket(buckets, [&](std::size_t i, const Bucket& bucket) {
+    thread_local std::vector<double> xs, ys;
+    xs.clear();
+    ys.clear();
+    for (std::size_t row = bucket.begin; row < bucket.end; ++row) {
+      if (!x.valid(row) || !y.valid(row)) continue;
+      xs.push_back(x.numbers()[row]);
+      ys.push_back(y.numbers()[row]);
+    }
+    out[i] = not_there;
+    if (xs.size() < 2) return;
+    // Deviations from the means, so that nothing is lost to the readings' size.
+    for (auto* own : {&xs, &ys}) {
+      const double mean = sum_of(*own).mean(static_cast<double>(own->size()));
+      for (double& value : *own) value -= mean;
+    }
+    const double products = sum_of_products(xs, ys).value();
+    if (take.stat == Stat::cov) {
+      out[i] = products / (static_cast<double>(xs.size()) - 1);
+      return;
+    }
+    const double scale =
+        std::sqrt(sum_of_products(xs, xs).value()) * std::sqrt(sum_of_products(ys, ys).value());
+    if (scale > 0) out[i] = std::clamp(products / scale, -1.0, 1.0);
+  });
+  return numbers_of(std::move(out));
 }
 
 Column take_standing(const Timeline& timeline, const Buckets& buckets, const Take& take,
@@ -305,6 +338,8 @@ Taken take_all(const Timeline& timeline, const Buckets& buckets, std::span<const
       out.columns[k] = take_counts(timeline, buckets, take);
     } else if (take.stat == Stat::wmean) {
       out.columns[k] = take_weighted(timeline, buckets, take, out);
+    } else if (take.stat == Stat::corr || take.stat == Stat::cov) {
+      out.columns[k] = take_pair(timeline, buckets, take);
     } else if (goes_by_standing(take.stat)) {
       out.columns[k] = take_standing(timeline, buckets, take, labels);
     } else if (is_of_one_row(take.stat)) {

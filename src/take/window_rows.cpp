@@ -4,6 +4,8 @@
 #include <limits>
 #include <zerobeat/base/error.hpp>
 
+#include "time/forward_shift.hpp"
+
 namespace zerobeat::detail {
 
 namespace {
@@ -48,6 +50,75 @@ void check_window(const Extent& window, Place place, std::string_view option) {
   }
 }
 
+WindowEdges::WindowEdges(const Period& period, Place place, const Zone& zone)
+    : period_(period), place_(place), zone_(zone) {
+  // Half of a period of the calendar: of an odd day, twelve hours by the clock on the wall.
+  half_.months = period.months / 2;
+  half_.days = period.days / 2;
+}
+
+Instant WindowEdges::half_shift(Instant t, int times) const {
+  const Instant moved = shift_forward(t, half_, times, zone_);
+  const bool at_an_end = moved == Instant::min() || moved == Instant::max();
+  if (period_.days % 2 == 0 || at_an_end) return moved;
+  return zone_.first_instant(zone_.local_of(moved) + times * std::chrono::hours(12));
+}
+
+Instant WindowEdges::low(Instant t) const {
+  const std::int64_t length = period_.nanoseconds.count();
+  if (place_ == Place::leading) return t;
+  if (period_.is_fixed()) {
+    const std::int64_t back = place_ == Place::centred ? length - length / 2 : length;
+    return instant_of(saturating_add(nanoseconds_of(t), -back));
+  }
+  if (place_ == Place::trailing) return shift_forward(t, period_, -1, zone_);
+  return instant_of(saturating_add(nanoseconds_of(half_shift(t, -1)), -(length - length / 2)));
+}
+
+Instant WindowEdges::high(Instant t) const {
+  const std::int64_t length = period_.nanoseconds.count();
+  if (place_ == Place::trailing) return t;
+  if (period_.is_fixed()) {
+    return instant_of(
+        saturating_add(nanoseconds_of(t), place_ == Place::centred ? length / 2 : length));
+  }
+  if (place_ == Place::leading) return shift_forward(t, period_, 1, zone_);
+  return instant_of(saturating_add(nanoseconds_of(half_shift(t, 1)), length / 2));
+}
+
+namespace {
+
+/// The rows that are within, beginning with a guess. Times ascend; edges nearly always do.
+std::size_t moved_on(std::span<const Instant> strand, std::size_t at, Instant edge,
+                     bool with_edge) {
+  const auto before = [&](std::size_t row) {
+    return with_edge ? strand[row] <= edge : strand[row] < edge;
+  };
+  while (at < strand.size() && before(at)) ++at;
+  while (at > 0 && !before(at - 1)) --at;
+  return at;
+}
+
+template <typename Low, typename High>
+std::vector<RowRange> ranges_between(std::span<const Instant> strand, bool holds_low, Low&& low_of,
+                                     High&& high_of, std::size_t from, std::size_t until) {
+  std::vector<RowRange> ranges(until - from);
+  if (from == until) return ranges;
+  // The first row of a part finds its window by search; the others move on from it.
+  const Instant first_low = low_of(strand[from]);
+  const auto found = holds_low ? std::ranges::lower_bound(strand, first_low)
+                               : std::ranges::upper_bound(strand, first_low);
+  auto begin = static_cast<std::size_t>(found - strand.begin()), end = begin;
+  for (std::size_t i = from; i < until; ++i) {
+    begin = moved_on(strand, begin, low_of(strand[i]), !holds_low);
+    end = std::max(begin, moved_on(strand, end, high_of(strand[i]), !holds_low));
+    ranges[i - from] = {static_cast<std::uint32_t>(begin), static_cast<std::uint32_t>(end)};
+  }
+  return ranges;
+}
+
+}  // namespace
+
 std::vector<RowRange> window_rows(std::span<const Instant> strand, const Extent& window,
                                   Place place, const Zone& zone, std::size_t from,
                                   std::size_t until) {
@@ -55,64 +126,17 @@ std::vector<RowRange> window_rows(std::span<const Instant> strand, const Extent&
     fail_usage("a strand of {} rows is too long for a window; split it by key", strand.size());
   }
   if (window.in_rows()) return ranges_of_rows(strand.size(), window.rows, place, from, until);
-
-  // Each window is the rows after `low` and up to `high`, or from `low` on when leading.
-  const Period& period = window.period;
-  const std::int64_t length = period.nanoseconds.count();
-  // Half of a period of the calendar: of an odd day, twelve hours by the clock on the wall.
-  Period half;
-  half.months = period.months / 2;
-  half.days = period.days / 2;
-  const auto half_shift = [&](Instant t, int times) {
-    const Instant moved = shift(t, half, times, zone);
-    const bool at_an_end = moved == Instant::min() || moved == Instant::max();
-    if (period.days % 2 == 0 || at_an_end) return moved;
-    return zone.first_instant(zone.local_of(moved) + times * std::chrono::hours(12));
-  };
-  const auto low_of = [&](Instant t) {
-    const std::int64_t whole = nanoseconds_of(t);
-    if (place == Place::leading) return whole;
-    if (period.is_fixed()) {
-      const std::int64_t back = place == Place::centred ? length - length / 2 : length;
-      return saturating_add(whole, -back);
-    }
-    if (place == Place::trailing) return nanoseconds_of(shift(t, period, -1, zone));
-    return saturating_add(nanoseconds_of(half_shift(t, -1)), -(length - length / 2));
-  };
-  const auto high_of = [&](Instant t) {
-    const std::int64_t whole = nanoseconds_of(t);
-    if (place == Place::trailing) return whole;
-    if (period.is_fixed()) {
-      return saturating_add(whole, place == Place::centred ? length / 2 : length);
-    }
-    if (place == Place::leading) return nanoseconds_of(shift(t, period, 1, zone));
-    return saturating_add(nanoseconds_of(half_shift(t, 1)), length / 2);
-  };
-
-  std::vector<RowRange> ranges(until - from);
-  std::size_t begin = 0, end = 0;
-  for (std::size_t i = from; i < until; ++i) {
-    const std::int64_t low = low_of(strand[i]), high = high_of(strand[i]);
-    if (i == from) {
-      // The first row of a part finds its window by search; the others move on from it.
-      const auto first = strand.begin();
-      begin = static_cast<std::size_t>(
-          (place == Place::leading ? std::lower_bound(first, strand.end(), instant_of(low))
-                                   : std::upper_bound(first, strand.end(), instant_of(low))) -
-          first);
-      end = begin;
-    }
-    if (place == Place::leading) {
-      while (begin < strand.size() && nanoseconds_of(strand[begin]) < low) ++begin;
-      while (end < strand.size() && nanoseconds_of(strand[end]) < high) ++end;
-    } else {
-      while (begin < strand.size() && nanoseconds_of(strand[begin]) <= low) ++begin;
-      while (end < strand.size() && nanoseconds_of(strand[end]) <= high) ++end;
-    }
-    ranges[i - from] = {static_cast<std::uint32_t>(begin),
-                        static_cast<std::uint32_t>(std::max(begin, end))};
+  const WindowEdges edges(window.period, place, zone);
+  if (window.period.is_fixed() && place == Place::trailing) {
+    const std::int64_t length = window.period.nanoseconds.count();
+    return ranges_between(
+        strand, false,
+        [length](Instant t) { return instant_of(saturating_add(nanoseconds_of(t), -length)); },
+        [](Instant t) { return t; }, from, until);
   }
-  return ranges;
+  return ranges_between(
+      strand, edges.holds_low(), [&](Instant t) { return edges.low(t); },
+      [&](Instant t) { return edges.high(t); }, from, until);
 }
 
 }  // namespace zerobeat::detail

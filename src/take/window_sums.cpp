@@ -2,7 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <zerobeat/base/buffer.hpp>
+#include <limits>
 
 #include "base/wide.hpp"
 
@@ -10,11 +10,7 @@ namespace zerobeat::detail {
 
 namespace {
 
-/// The rounding error of a + b, which came to `sum`.
-inline double error_of(double a, double b, double sum) {
-  const double part = sum - a;
-  return (a - (sum - part)) + (b - part);
-}
+bool is_finite(double value) { return std::fabs(value) <= std::numeric_limits<double>::max(); }
 
 /// A sum in blocks: few readings are added plainly, and their sum with what its rounding loses, so
 /// that its error does not grow with their number (Higham 1993).
@@ -29,10 +25,9 @@ class BlockedSum {
  private:
   void close_block() {
     const double total = sum_ + few_;
+    const double part = total - sum_;
     // What is infinite has no rounding error.
-    if (std::fabs(total) <= std::numeric_limits<double>::max()) {
-      rest_ += error_of(sum_, few_, total);
-    }
+    if (is_finite(total)) rest_ += (sum_ - (total - part)) + (few_ - part);
     sum_ = total;
     whole_ = sum_ + rest_;
     few_ = 0;
@@ -43,63 +38,19 @@ class BlockedSum {
   double sum_ = 0, rest_ = 0;
 };
 
-/// Puts each window's state together. `begin(middle)` makes the state of nothing, beside the
-/// reading before the middle; `add(state, i)` adds reading i; `kept(state)` is what is kept of it;
-/// `put(w, back, ahead)` takes what was kept of the readings before the middle, and the state of
-/// those after it.
-template <typename Kept, typename Begin, typename Add, typename Keep, typename Put>
-void both_ways(std::span<const RowRange> windows, Begin&& begin, Add&& add, Keep&& kept,
-               Put&& put) {
-  Buffer<Kept> back;  // back[i]: of the i readings before the middle
-  over_stretches(windows, [&](std::size_t first, std::size_t last, std::uint32_t middle) {
-    const std::size_t before = middle - windows[first].begin;
-    back.resize(before + 1);
-    Kept* const to = back.data();
-    auto own = begin(middle);
-    to[0] = kept(own);
-    for (std::size_t i = 1; i <= before; ++i) {
-      add(own, middle - i);
-      to[i] = kept(own);
-    }
-    auto ahead = begin(middle);
-    std::size_t at = middle;
-    for (std::size_t w = first; w < last; ++w) {
-      for (const std::size_t end = windows[w].end; at < end; ++at) add(ahead, at);
-      put(w, to[middle - windows[w].begin], ahead);
-    }
-  });
-}
-
-double count_of(const RowRange& window) { return window.end - window.begin; }
-
-/// Differences from a pivot, added up. `pivot(middle)` is what a stretch's readings are less.
-template <typename Pivot, typename Put>
-void sums_of(std::span<const double> readings, std::span<const RowRange> windows, Pivot&& pivot_at,
-             Put&& put) {
-  const double* const x = readings.data();
-  double pivot = 0;
-  both_ways<double>(
-      windows,
-      [&](std::size_t middle) {
-        pivot = pivot_at(middle);
-        return BlockedSum();
-      },
-      [&](BlockedSum& own, std::size_t i) { own.add(x[i] - pivot); },
-      [](const BlockedSum& own) { return own.value(); },
-      [&](std::size_t w, double back, const BlockedSum& ahead) {
-        put(w, pivot, back + ahead.value());
-      });
-}
+double value_of(const BlockedSum& own) { return own.value(); }
 
 template <typename Value, typename Better>
-void extremes_of(std::span<const Value> readings, std::span<const RowRange> windows, Value* out,
+void extremes_of(std::span<const Value> readings, const StretchedWindows& windows, Value* out,
                  Value worst, Better&& better) {
   const Value* const x = readings.data();
+  const auto begin = [worst](std::size_t) { return worst; };
   both_ways<Value>(
-      windows, [worst](std::size_t) { return worst; },
-      [x, better](Value& best, std::size_t i) { best = better(x[i], best); },
+      windows, begin, begin, [x, better](Value& best, std::size_t i) { best = better(x[i], best); },
       [](Value best) { return best; },
-      [&](std::size_t w, Value back, Value ahead) { out[w] = better(ahead, back); });
+      [&](std::size_t w, Value back, std::size_t, Value ahead, std::size_t) {
+        out[w] = better(ahead, back);
+      });
 }
 
 template <typename Value>
@@ -113,21 +64,47 @@ Value greatest_of(Value a, Value b) {
 
 }  // namespace
 
-void window_sums(std::span<const double> readings, std::span<const RowRange> windows, double* out) {
-  sums_of(
-      readings, windows, [](std::size_t) { return 0.0; },
-      [&](std::size_t w, double, double sum) { out[w] = sum; });
+void window_sums(std::span<const double> readings, const StretchedWindows& windows, double* out) {
+  const double* const x = readings.data();
+  const auto begin = [](std::size_t) { return BlockedSum(); };
+  both_ways<double>(
+      windows, begin, begin, [x](BlockedSum& own, std::size_t i) { own.add(x[i]); }, value_of,
+      [&](std::size_t w, double back, std::size_t n_back, const BlockedSum& ahead,
+          std::size_t n_ahead) {
+        if (n_back + n_ahead > 0) out[w] = back + ahead.value();
+      });
 }
 
-void window_means(std::span<const double> readings, std::span<const RowRange> windows,
-                  double* out) {
-  const auto reading_before = [&](std::size_t middle) {
-    const double pivot = readings[middle - 1];
-    return std::fabs(pivot) <= std::numeric_limits<double>::max() ? pivot : 0.0;
+void window_means(std::span<const double> readings, const StretchedWindows& windows, double* out) {
+  /// Readings less a pivot, which is the one nearest the middle.
+  struct Shifted {
+    double pivot;
+    BlockedSum sum{};
   };
-  sums_of(readings, windows, reading_before, [&](std::size_t w, double pivot, double sum) {
-    out[w] = pivot + sum / count_of(windows[w]);
-  });
+  const double* const x = readings.data();
+  const std::size_t size = readings.size();
+  double pivot = 0;
+  const auto pivot_at = [&](std::size_t i) { return i < size && is_finite(x[i]) ? x[i] : 0; };
+  both_ways<double>(
+      windows,
+      [&](std::size_t i) {
+        pivot = pivot_at(i);
+        return Shifted{pivot};
+      },
+      [&](std::size_t i) { return Shifted{pivot_at(i)}; },
+      [x](Shifted& own, std::size_t i) { own.sum.add(x[i] - own.pivot); },
+      [](const Shifted& own) { return own.sum.value(); },
+      [&](std::size_t w, double back, std::size_t n_back, const Shifted& ahead,
+          std::size_t n_ahead) {
+        const auto a = static_cast<double>(n_ahead);
+        const double n = static_cast<double>(n_back) + a;
+        if (n_back == 0) {
+          if (n_ahead > 0) out[w] = ahead.pivot + ahead.sum.value() / n;
+        } else {
+          const double rest = n_ahead > 0 ? a * (ahead.pivot - pivot) + ahead.sum.value() : 0;
+          out[w] = pivot + (back + rest) / n;
+        }
+      });
 }
 
 bool window_sums(std::span<const std::int64_t> readings, std::span<const RowRange> windows,
@@ -148,84 +125,117 @@ bool window_sums(std::span<const std::int64_t> readings, std::span<const RowRang
   return fits;
 }
 
-void window_moments(std::span<const double> readings, std::span<const RowRange> windows,
+void window_moments(std::span<const double> readings, const StretchedWindows& windows,
                     double* means, double* squares) {
   struct Sums {
     double x = 0, xx = 0;
   };
+  struct Shifted {
+    double pivot;
+    Sums sums{};
+  };
   const double* const x = readings.data();
+  const std::size_t size = readings.size();
   double pivot = 0;
   both_ways<Sums>(
       windows,
-      [&](std::size_t middle) {
-        pivot = x[middle - 1];
-        return Sums{};
+      [&](std::size_t i) {
+        pivot = i < size ? x[i] : 0;
+        return Shifted{pivot};
       },
-      [&](Sums& own, std::size_t i) {
-        const double off = x[i] - pivot;
-        own.x += off;
-        own.xx += off * off;
+      [&](std::size_t i) { return Shifted{i < size ? x[i] : 0}; },
+      [x](Shifted& own, std::size_t i) {
+        const double off = x[i] - own.pivot;
+        own.sums.x += off;
+        own.sums.xx += off * off;
       },
-      [](const Sums& own) { return own; },
-      [&](std::size_t w, const Sums& back, const Sums& ahead) {
-        const double sum = back.x + ahead.x;
-        const double off = sum / count_of(windows[w]);
-        if (means != nullptr) means[w] = pivot + off;
+      [](const Shifted& own) { return own.sums; },
+      [&](std::size_t w, const Sums& back, std::size_t n_back, const Shifted& ahead,
+          std::size_t n_ahead) {
+        const auto a = static_cast<double>(n_ahead);
+        const double n = static_cast<double>(n_back) + a;
+        double middle = ahead.pivot;
+        Sums all = ahead.sums;
+        if (n_back > 0) {
+          // Those ahead as differences from the pivot of those back.
+          const double apart = n_ahead > 0 ? ahead.pivot - pivot : 0;
+          middle = pivot;
+          all = {back.x + (all.x + a * apart),
+                 back.xx + (all.xx + apart * (2 * all.x + a * apart))};
+        }
+        const double off = all.x / n;
+        if (means != nullptr) means[w] = middle + off;
         if (squares != nullptr) {
-          const double left = (back.xx + ahead.xx) - sum * off;
+          const double left = all.xx - all.x * off;
           squares[w] = left < 0 ? 0 : left;
         }
       });
 }
 
 void window_products(std::span<const double> x_readings, std::span<const double> y_readings,
-                     std::span<const RowRange> windows, CoMoments* out) {
+                     const StretchedWindows& windows, CoMoments* out) {
   struct Sums {
     double x = 0, y = 0, xx = 0, yy = 0, xy = 0;
   };
+  struct Shifted {
+    double pivot_x, pivot_y;
+    Sums sums{};
+  };
   const double *const x = x_readings.data(), *const y = y_readings.data();
+  const std::size_t size = x_readings.size();
   double pivot_x = 0, pivot_y = 0;
   both_ways<Sums>(
       windows,
-      [&](std::size_t middle) {
-        pivot_x = x[middle - 1];
-        pivot_y = y[middle - 1];
-        return Sums{};
+      [&](std::size_t i) {
+        pivot_x = i < size ? x[i] : 0;
+        pivot_y = i < size ? y[i] : 0;
+        return Shifted{pivot_x, pivot_y};
       },
-      [&](Sums& own, std::size_t i) {
-        const double off_x = x[i] - pivot_x, off_y = y[i] - pivot_y;
-        own.x += off_x;
-        own.y += off_y;
-        own.xx += off_x * off_x;
-        own.yy += off_y * off_y;
-        own.xy += off_x * off_y;
+      [&](std::size_t i) {
+        return Shifted{i < size ? x[i] : 0, i < size ? y[i] : 0};
       },
-      [](const Sums& own) { return own; },
-      [&](std::size_t w, const Sums& back, const Sums& ahead) {
-        const double sum_x = back.x + ahead.x, sum_y = back.y + ahead.y;
-        const double count = count_of(windows[w]);
-        const double off_x = sum_x / count, off_y = sum_y / count;
-        out[w] = {std::max(0.0, (back.xx + ahead.xx) - sum_x * off_x),
-                  std::max(0.0, (back.yy + ahead.yy) - sum_y * off_y),
-                  (back.xy + ahead.xy) - sum_x * off_y};
+      [x, y](Shifted& own, std::size_t i) {
+        const double off_x = x[i] - own.pivot_x, off_y = y[i] - own.pivot_y;
+        own.sums.x += off_x;
+        own.sums.y += off_y;
+        own.sums.xx += off_x * off_x;
+        own.sums.yy += off_y * off_y;
+        own.sums.xy += off_x * off_y;
+      },
+      [](const Shifted& own) { return own.sums; },
+      [&](std::size_t w, const Sums& back, std::size_t n_back, const Shifted& ahead,
+          std::size_t n_ahead) {
+        const auto a = static_cast<double>(n_ahead);
+        const double n = static_cast<double>(n_back) + a;
+        Sums all = ahead.sums;
+        if (n_back > 0) {
+          const double dx = n_ahead > 0 ? ahead.pivot_x - pivot_x : 0;
+          const double dy = n_ahead > 0 ? ahead.pivot_y - pivot_y : 0;
+          all = {back.x + (all.x + a * dx), back.y + (all.y + a * dy),
+                 back.xx + (all.xx + dx * (2 * all.x + a * dx)),
+                 back.yy + (all.yy + dy * (2 * all.y + a * dy)),
+                 back.xy + (all.xy + (dx * all.y + dy * all.x + a * dx * dy))};
+        }
+        const double off_x = all.x / n, off_y = all.y / n;
+        out[w] = {std::max(0.0, all.xx - all.x * off_x), std::max(0.0, all.yy - all.y * off_y),
+                  all.xy - all.x * off_y};
       });
 }
 
-void window_least(std::span<const double> readings, std::span<const RowRange> windows,
-                  double* out) {
+void window_least(std::span<const double> readings, const StretchedWindows& windows, double* out) {
   extremes_of(readings, windows, out, std::numeric_limits<double>::infinity(), least_of<double>);
 }
-void window_greatest(std::span<const double> readings, std::span<const RowRange> windows,
+void window_greatest(std::span<const double> readings, const StretchedWindows& windows,
                      double* out) {
   extremes_of(readings, windows, out, -std::numeric_limits<double>::infinity(),
               greatest_of<double>);
 }
-void window_least(std::span<const std::int64_t> readings, std::span<const RowRange> windows,
+void window_least(std::span<const std::int64_t> readings, const StretchedWindows& windows,
                   std::int64_t* out) {
   extremes_of(readings, windows, out, std::numeric_limits<std::int64_t>::max(),
               least_of<std::int64_t>);
 }
-void window_greatest(std::span<const std::int64_t> readings, std::span<const RowRange> windows,
+void window_greatest(std::span<const std::int64_t> readings, const StretchedWindows& windows,
                      std::int64_t* out) {
   extremes_of(readings, windows, out, std::numeric_limits<std::int64_t>::min(),
               greatest_of<std::int64_t>);

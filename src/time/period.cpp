@@ -260,4 +260,24 @@ std::string to_text(const Extent& extent) {
   return extent.in_rows() ? fmt::format("{}", extent.rows) : to_text(extent.period);
 }
 
+void from_text(std::string_view text, Extents& out) {
+  Extents read;
+  for (const auto& part : split_commas(text)) {
+    Extent one;
+    from_text(part, one);
+    if (std::ranges::find(read.all, one) != read.all.end()) {
+      fail_usage("\"{}\": {} is given twice", text, to_text(one));
+    }
+    read.all.push_back(one);
+  }
+  if (read.all.empty()) fail_usage("\"{}\" is no length", text);
+  out = std::move(read);
+}
+
+std::string to_text(const Extents& extents) {
+  std::string text;
+  for (const Extent& one : extents.all) text += (text.empty() ? "" : ",") + to_text(one);
+  return text;
+}
+
 }  // namespace zerobeat

@@ -4,141 +4,299 @@
 #include <cmath>
 #include <zerobeat/window/lag.hpp>
 
+#include "base/wide.hpp"
+#include "take/window_parts.hpp"
+#include "time/forward_shift.hpp"
 #include "time/wide_instant.hpp"
+#include "window/window_column.hpp"
 
 namespace zerobeat {
 
 namespace {
 
-void check(const Extent& by) {
-  if (by.in_rows() ? by.rows < 1 : by.period.is_zero()) {
-    fail_usage("--by {}: a lag is at least 1 record, or a period longer than zero", to_text(by));
-  }
-}
+using detail::WindowColumn;
+using detail::WindowPart;
 
-/// For each row of a strand, the row that stands against it; -1 when there is none.
-void find_by_rows(const Strand& strand, std::int64_t by, bool ahead, std::int64_t* out) {
-  const auto size = static_cast<std::int64_t>(strand.size());
-  for (std::int64_t i = 0; i < size; ++i) {
-    const bool there = ahead ? by < size - i : by <= i;
-    out[i] = there ? static_cast<std::int64_t>(strand.begin) + (ahead ? i + by : i - by) : -1;
-  }
-}
-
-void find_by_period(const Timeline& timeline, const Column& column, const Strand& strand,
-                    const Period& by, bool ahead, std::int64_t* out) {
-  const auto times = timeline.times();
-  if (!ahead) {
-    std::size_t at = strand.begin;
-    std::int64_t latest = -1;
-    for (std::size_t i = strand.begin; i < strand.end; ++i) {
-      const Instant target = shift(times[i], by, -1, timeline.zone());
-      for (; at < strand.end && times[at] <= target; ++at) {
-        if (column.valid(at)) latest = static_cast<std::int64_t>(at);
-      }
-      out[i - strand.begin] = latest;
+void check(const Timeline& timeline, const Lag& options, const std::vector<Take>& takes) {
+  if (options.by.empty())
+    fail_usage("--by: a lag needs a distance: a number of records, or a period");
+  for (const Extent& by : options.by.all) {
+    if (by.in_rows() ? by.rows < 1 : by.period.is_zero()) {
+      fail_usage("--by {}: a lag is at least 1 record, or a period longer than zero", to_text(by));
     }
-    return;
+    check_on_axis(timeline.axis(), by, "--by");
   }
-  std::size_t at = strand.begin;
-  for (std::size_t i = strand.begin; i < strand.end; ++i) {
-    const Instant target = shift(times[i], by, 1, timeline.zone());
-    while (at < strand.end && (times[at] < target || !column.valid(at))) ++at;
-    out[i - strand.begin] = at < strand.end ? static_cast<std::int64_t>(at) : -1;
+  constexpr std::int64_t highest = 60;  // of which every factor still is a whole number of 64 bits
+  if (options.order < 1 || options.order > highest) {
+    fail_usage("--order {}: from 1 to {}", options.order, highest);
+  }
+  const bool any_diff =
+      std::ranges::any_of(takes, [](const Take& take) { return take.stat == Stat::diff; });
+  if (options.order != 1 && !any_diff) {
+    fail_usage("--order {}: it is of diff(x), which is not among the takes", options.order);
   }
 }
 
-std::vector<std::int64_t> other_rows(const Timeline& timeline, const Column& column,
-                                     const Extent& by, bool ahead) {
-  std::vector<std::int64_t> rows(timeline.rows());
-  tbb::parallel_for(std::size_t{0}, timeline.strands().size(), [&](std::size_t s) {
-    const Strand& strand = timeline.strands()[s];
-    std::int64_t* const out = rows.data() + strand.begin;
-    if (by.in_rows()) {
-      find_by_rows(strand, by.rows, ahead, out);
+/// Finds, for rows in order, the row that stands against each; -1 where there is none.
+class OtherRows {
+ public:
+  OtherRows(const Timeline& timeline, const Column& column, const Strand& strand, const Extent& by,
+            bool ahead)
+      : timeline_(timeline),
+        column_(column),
+        strand_(strand),
+        times_(timeline.times()),
+        by_(by),
+        ahead_(ahead) {}
+
+  /// Of the rows of a part; those by a period move on from each other.
+  void find(std::size_t from, std::size_t until, std::int64_t distance, std::int64_t* out) {
+    if (by_.in_rows()) {
+      by_rows(from, until, distance, out);
     } else {
-      find_by_period(timeline, column, strand, by.period, ahead, out);
-    }
-  });
-  return rows;
-}
-
-/// The difference of integers, when every one fits.
-std::optional<Column> whole_difference(const Column& column, std::span<const std::int64_t> old) {
-  const auto values = column.integers();
-  Buffer<std::int64_t> out(values.size());
-  ValidityBuilder validity(values.size());
-  for (std::size_t i = 0; i < values.size(); ++i) {
-    const bool there =
-        old[i] >= 0 && column.valid(i) && column.valid(static_cast<std::size_t>(old[i]));
-    out[i] = 0;
-    if (!there) {
-      validity.set_missing(i);
-    } else if (__builtin_sub_overflow(values[i], values[static_cast<std::size_t>(old[i])],
-                                      &out[i])) {
-      return std::nullopt;
+      by_period(from, until, distance, out);
     }
   }
-  return Column::integers(std::move(out), validity.take());
+
+ private:
+  void by_rows(std::size_t from, std::size_t until, std::int64_t distance,
+               std::int64_t* out) const {
+    const auto size = static_cast<Wide>(strand_.size());
+    const Wide by = Wide(by_.rows) * distance;
+    for (std::size_t i = from; i < until; ++i) {
+      const Wide place = static_cast<Wide>(i - strand_.begin) + (ahead_ ? by : -by);
+      out[i - from] = place < 0 || place >= size ? -1
+                                                 : static_cast<std::int64_t>(place) +
+                                                       static_cast<std::int64_t>(strand_.begin);
+    }
+  }
+
+  Instant target_of(std::size_t row, std::int64_t distance) const {
+    const std::int64_t times = ahead_ ? distance : -distance;
+    if (by_.period.is_fixed()) {
+      return detail::bounded_instant(Wide(nanoseconds_of(times_[row])) +
+                                     Wide(by_.period.nanoseconds.count()) * times);
+    }
+    return detail::shift_forward(times_[row], by_.period, times, timeline_.zone());
+  }
+
+  /// Back: the last reading at or before; ahead: the first at or after. Targets nearly always
+  /// ascend; where clocks change they may go back.
+  void by_period(std::size_t from, std::size_t until, std::int64_t distance,
+                 std::int64_t* out) const {
+    // `at` is the first row after the target (back), or the first that is not before it (ahead).
+    std::size_t at = first_beyond(target_of(from, distance));
+    std::int64_t found = nearest(at);
+    for (std::size_t i = from; i < until; ++i) {
+      const Instant target = target_of(i, distance);
+      const std::size_t was = at;
+      for (; at < strand_.end && !is_beyond(at, target); ++at) {
+        if (!ahead_ && column_.valid(at)) found = static_cast<std::int64_t>(at);
+      }
+      while (at > strand_.begin && is_beyond(at - 1, target)) --at;
+      const bool passed = ahead_ && found >= 0 && found < static_cast<std::int64_t>(at);
+      if (at < was || passed) found = nearest(at);
+      out[i - from] = found;
+    }
+  }
+
+  bool is_beyond(std::size_t row, Instant target) const {
+    return ahead_ ? times_[row] >= target : times_[row] > target;
+  }
+  std::size_t first_beyond(Instant target) const {
+    const auto begin = times_.begin() + static_cast<std::ptrdiff_t>(strand_.begin);
+    const auto end = times_.begin() + static_cast<std::ptrdiff_t>(strand_.end);
+    const auto at =
+        ahead_ ? std::lower_bound(begin, end, target) : std::upper_bound(begin, end, target);
+    return static_cast<std::size_t>(at - times_.begin());
+  }
+  std::int64_t nearest(std::size_t at) const {
+    if (ahead_) {
+      while (at < strand_.end && !column_.valid(at)) ++at;
+      return at < strand_.end ? static_cast<std::int64_t>(at) : -1;
+    }
+    while (at > strand_.begin && !column_.valid(at - 1)) --at;
+    return at > strand_.begin ? static_cast<std::int64_t>(at - 1) : -1;
+  }
+
+  const Timeline& timeline_;
+  const Column& column_;
+  const Strand& strand_;
+  std::span<const Instant> times_;
+  Extent by_;
+  bool ahead_;
+};
+
+/// The factors of a difference of that order: 1, -2, 1.
+std::vector<std::int64_t> factors_of(std::int64_t order) {
+  std::vector<std::int64_t> factors{1};
+  for (std::int64_t n = 0; n < order; ++n) {
+    factors.push_back(0);
+    for (std::size_t k = factors.size() - 1; k > 0; --k) factors[k] -= factors[k - 1];
+  }
+  return factors;
 }
 
-Column changes(const Timeline& timeline, const Column& column, std::span<const std::int64_t> old,
-               Stat stat) {
-  if (stat == Stat::diff && column.type() == Column::Type::integer) {
-    if (auto whole = whole_difference(column, old)) return std::move(*whole);
-  }
-  const Column numbers = column.as_numbers();
-  const auto values = numbers.numbers();
-  const auto times = timeline.times();
-  Buffer<double> out(values.size());
-  ValidityBuilder validity(values.size());
-  for (std::size_t i = 0; i < values.size(); ++i) {
-    out[i] = 0;
-    const auto j = static_cast<std::size_t>(old[i]);
-    if (old[i] < 0 || !numbers.valid(i) || !numbers.valid(j)) {
-      validity.set_missing(i);
-      continue;
+/// One take by one distance.
+class LagTake {
+ public:
+  LagTake(const Timeline& timeline, const Take& take, const Extent& by, std::int64_t order)
+      : timeline_(timeline),
+        take_(take),
+        by_(by),
+        factors_(take.stat == Stat::diff ? factors_of(order) : std::vector<std::int64_t>{}),
+        column_(timeline.values().column(take.column)),
+        parts_(detail::window_parts(timeline, {})) {}
+
+  Column operator()() {
+    if (take_.stat == Stat::lag || take_.stat == Stat::lead) return moved();
+    if (take_.stat == Stat::diff && column_.type() == Column::Type::integer) {
+      if (auto whole = whole_differences()) return std::move(*whole);
     }
-    const double now = values[i], then = values[j];
-    bool there = true;
-    switch (stat) {
+    return changes();
+  }
+
+ private:
+  static constexpr std::size_t block = 4096;
+
+  /// Calls work(rows from, until, other rows) block by block; `distance` times the distance.
+  template <typename Work>
+  void over_blocks(const WindowPart& part, std::int64_t distances, Work&& work) const {
+    const Strand& strand = timeline_.strands()[part.strand];
+    OtherRows others(timeline_, column_, strand, by_, take_.stat == Stat::lead);
+    std::vector<std::int64_t> rows(static_cast<std::size_t>(distances) * block);
+    for (std::size_t from = strand.begin + part.from; from < strand.begin + part.until;
+         from += block) {
+      const std::size_t until = std::min(strand.begin + part.until, from + block);
+      for (std::int64_t d = 1; d <= distances; ++d) {
+        others.find(from, until, d, rows.data() + static_cast<std::size_t>(d - 1) * block);
+      }
+      work(from, until, rows.data());
+    }
+  }
+
+  Column moved() const {
+    WindowColumn out(WindowColumn::Kind::rows, timeline_.rows(), parts_.size());
+    tbb::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
+      const std::size_t first = timeline_.strands()[parts_[p].strand].begin + parts_[p].from;
+      over_blocks(parts_[p], 1, [&](std::size_t from, std::size_t until, const std::int64_t* rows) {
+        std::copy(rows, rows + (until - from), out.integers(from));
+      });
+      out.mark(p, first, parts_[p].until - parts_[p].from, [](std::size_t) { return true; });
+    });
+    return out.take(&column_);
+  }
+
+  /// The difference of integers, when every one fits.
+  std::optional<Column> whole_differences() const {
+    const auto values = column_.integers();
+    WindowColumn out(WindowColumn::Kind::integers, timeline_.rows(), parts_.size());
+    std::vector<std::uint8_t> fits(parts_.size(), 1);
+    const std::size_t distances = factors_.size() - 1;
+    tbb::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
+      const std::size_t first = timeline_.strands()[parts_[p].strand].begin + parts_[p].from;
+      std::vector<std::uint8_t> there(parts_[p].until - parts_[p].from);
+      over_blocks(parts_[p], static_cast<std::int64_t>(distances),
+                  [&](std::size_t from, std::size_t until, const std::int64_t* rows) {
+                    for (std::size_t i = from; i < until; ++i) {
+                      bool all = column_.valid(i);
+                      Wide sum = all ? Wide(values[i]) : 0;
+                      for (std::size_t d = 1; d <= distances; ++d) {
+                        const std::int64_t row = rows[(d - 1) * block + (i - from)];
+                        all = all && row >= 0 && column_.valid(static_cast<std::size_t>(row));
+                        if (!all) break;
+                        sum += Wide(factors_[d]) * values[static_cast<std::size_t>(row)];
+                      }
+                      there[i - first] = all;
+                      if (all && !detail::fits_int64(sum)) fits[p] = 0;
+                      *out.integers(i) = static_cast<std::int64_t>(sum);
+                    }
+                  });
+      out.mark(p, first, there.size(), [&](std::size_t i) { return there[i] != 0; });
+    });
+    if (std::ranges::find(fits, 0) != fits.end()) return std::nullopt;
+    return out.take(nullptr);
+  }
+
+  Column changes() const {
+    const Column numbers = column_.as_numbers();
+    const auto values = numbers.numbers();
+    WindowColumn out(WindowColumn::Kind::numbers, timeline_.rows(), parts_.size());
+    const std::size_t distances = factors_.empty() ? 1 : factors_.size() - 1;
+    tbb::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
+      const std::size_t first = timeline_.strands()[parts_[p].strand].begin + parts_[p].from;
+      const std::size_t size = parts_[p].until - parts_[p].from;
+      const bool dense = numbers.validity().all();
+      double* const to = out.numbers(first);
+      over_blocks(parts_[p], static_cast<std::int64_t>(distances),
+                  [&](std::size_t from, std::size_t until, const std::int64_t* rows) {
+                    for (std::size_t i = from; i < until; ++i) {
+                      const std::int64_t row = rows[i - from];
+                      const bool there =
+                          row >= 0 && (dense || (numbers.valid(i) &&
+                                                 numbers.valid(static_cast<std::size_t>(row))));
+                      to[i - first] = !there ? no_change
+                                      : distances > 1
+                                          ? difference(numbers, i, rows + (i - from))
+                                          : change(values[i], values[static_cast<std::size_t>(row)],
+                                                   i, static_cast<std::size_t>(row));
+                    }
+                  });
+      out.mark(p, first, size, [&](std::size_t i) { return std::isfinite(to[i]); });
+    });
+    return out.take(nullptr);
+  }
+
+  static constexpr double no_change = std::numeric_limits<double>::quiet_NaN();
+
+  double difference(const Column& numbers, std::size_t row, const std::int64_t* rows) const {
+    double sum = numbers.numbers()[row];
+    for (std::size_t d = 1; d < factors_.size(); ++d) {
+      const std::int64_t other = rows[(d - 1) * block];
+      if (other < 0 || !numbers.valid(static_cast<std::size_t>(other))) return no_change;
+      sum += static_cast<double>(factors_[d]) * numbers.numbers()[static_cast<std::size_t>(other)];
+    }
+    return sum;
+  }
+
+  double change(double now, double then, std::size_t row, std::size_t other) const {
+    switch (take_.stat) {
       case Stat::diff:
-        out[i] = now - then;
-        break;
+        return now - then;
       case Stat::change:
-        there = then != 0;
-        if (there) out[i] = (now - then) / then;
-        break;
+        return then != 0 ? (now - then) / then : no_change;
       case Stat::log_return:
-        there = now > 0 && then > 0;
-        if (there) out[i] = std::log(now / then);
-        break;
+        return now > 0 && then > 0 ? std::log(now / then) : no_change;
       default: {
-        const double seconds = detail::seconds_between(times[j], times[i]);
-        there = seconds != 0;
-        if (there) out[i] = (now - then) / seconds;
+        const auto times = timeline_.times();
+        const double seconds = detail::seconds_between(times[other], times[row]);
+        return seconds != 0 ? (now - then) / seconds : no_change;
       }
     }
-    if (!there || std::isnan(out[i])) validity.set_missing(i);
   }
-  return Column::numbers(std::move(out), validity.take());
-}
+
+  const Timeline& timeline_;
+  const Take& take_;
+  const Extent& by_;
+  std::vector<std::int64_t> factors_;
+  const Column& column_;
+  std::vector<WindowPart> parts_;
+};
 
 }  // namespace
 
 Timeline lag(const Timeline& timeline, const Lag& options) {
   StepTimer timer("lag", describe_options(options), timeline);
-  check(options.by);
-  check_on_axis(timeline.axis(), options.by, "--by");
   const auto takes = resolve_takes(options.take, timeline.values(), Stat::lag, TakenBy::lags, "lag",
                                    timeline.time_name(), timeline.key_name());
+  check(timeline, options, takes);
   Timeline::Parts parts = timeline.parts();
   for (const Take& take : takes) {
-    const Column& column = timeline.values().column(take.column);
-    const auto rows = other_rows(timeline, column, options.by, take.stat == Stat::lead);
-    const bool shift_only = take.stat == Stat::lag || take.stat == Stat::lead;
-    parts.values.add(take.result_name(),
-                     shift_only ? column.gather(rows) : changes(timeline, column, rows, take.stat));
+    for (const Extent& by : options.by.all) {
+      const std::string name = take.result_name();
+      parts.values.add(options.by.all.size() > 1 ? name + "_" + to_text(by) : name,
+                       LagTake(timeline, take, by, options.order)());
+    }
   }
   return timer.finish(std::move(parts));
 }
@@ -149,10 +307,17 @@ Reach reach(const Lag& options) {
   const bool lags = options.take.empty() || std::ranges::any_of(options.take, [](const Take& take) {
                       return take.stat != Stat::lead;
                     });
-  const ReachSide rows = ReachSide::of(options.by);
   // The last reading at or before t - p may lie any way back.
-  const ReachSide side = options.by.in_rows() ? rows : ReachSide::whole();
-  return {lags ? side : ReachSide::none(), leads ? side : ReachSide::none()};
+  std::int64_t rows = 0;
+  for (const Extent& by : options.by.all) {
+    rows = !by.in_rows() || rows < 0 ? -1 : std::max(rows, by.rows);
+  }
+  const auto side = [&](std::int64_t order) {
+    const bool far = rows < 0 || rows > std::numeric_limits<std::int64_t>::max() / order;
+    return far ? ReachSide::whole() : ReachSide::of(Extent(rows * order));
+  };
+  return {lags ? side(std::max<std::int64_t>(1, options.order)) : ReachSide::none(),
+          leads ? side(1) : ReachSide::none()};
 }
 
 }  // namespace zerobeat

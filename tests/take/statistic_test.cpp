@@ -17,7 +17,11 @@ Take written(const Statistic& row) {
     case TakeForm::share:
       from_text(word + "(level,0.25)", take);
       break;
+    case TakeForm::decay:
+      from_text(word + "(level,0.9)", take);
+      break;
     case TakeForm::weights:
+    case TakeForm::pair:
       from_text(word + "(level,weight)", take);
       break;
     case TakeForm::condition:

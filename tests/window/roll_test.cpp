@@ -181,8 +181,11 @@ TEST_CASE("long strands are rolled in parts that do not show", "[roll]") {
 TEST_CASE("roll names what it can't do", "[roll]") {
   const auto level = strand("00:00 1");
   CHECK_THROWS_AS(roll(level, {}), Error);
-  CHECK_THROWS_WITH(roll(level, {.window = 2, .take = {ohlc("level")}}),
-                    Catch::Contains("ohlc is not a statistic of roll"));
+  CHECK_THROWS_WITH(roll(level, {.window = 2, .take = {at_row("level")}}),
+                    Catch::Contains("at is not a statistic of roll"));
+  CHECK_THROWS_WITH(roll(level, {.take = {mean("level")}}), Catch::Contains("needs one"));
+  CHECK_THROWS_WITH(roll(level, {.window = 2, .restart = Period(1h)}),
+                    Catch::Contains("--restart goes with cumsum(x), ewma(x,A)"));
   CHECK_THROWS_AS(roll(level, {.window = 2, .take = {mean("level").as("level")}}), Error);
   CHECK_THROWS_AS(roll(level, {.window = 2, .take = {mean("level"), mean("level")}}), Error);
 }

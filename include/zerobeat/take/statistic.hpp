@@ -55,6 +55,14 @@ enum class Stat : std::uint8_t {
   log_return,
   rate,
   cumsum,
+  corr,
+  cov,
+  zscore,
+  rank,
+  ewma,
+  ewvar,
+  ewsd,
+  ewvol,
   own,  ///< a function of the program's; it has no text
 };
 
@@ -66,6 +74,8 @@ enum class TakeForm : std::uint8_t {
   weights,    ///< a second column: wmean(x,w)
   condition,  ///< duration(x > 3.5)
   joining,    ///< step or linear, or neither: twmean(x,linear)
+  pair,       ///< another column: corr(x,y)
+  decay,      ///< what is left of a weight, or a half-life: ewma(x,0.94), ewma(x,1h)
 };
 
 /// The steps that have a statistic: cells are buckets, parts of profiles and spells.
@@ -108,26 +118,35 @@ inline constexpr std::array statistics{
     Statistic{Stat::median, "median", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
     Statistic{Stat::std, "std", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
     Statistic{Stat::var, "var", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::distinct, "distinct", TakeForm::column, true, TakenBy::cells},
-    Statistic{Stat::mode, "mode", TakeForm::column, true, TakenBy::cells},
+    Statistic{Stat::distinct, "distinct", TakeForm::column, true,
+              TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::mode, "mode", TakeForm::column, true, TakenBy::cells | TakenBy::windows},
     Statistic{Stat::missing, "missing", TakeForm::column, true, TakenBy::cells | TakenBy::windows},
     Statistic{Stat::quantile, "quantile", TakeForm::share, false,
               TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::wmean, "wmean", TakeForm::weights, false, TakenBy::cells},
-    Statistic{Stat::twmean, "twmean", TakeForm::joining, false, TakenBy::cells},
-    Statistic{Stat::integral, "integral", TakeForm::joining, false, TakenBy::cells},
-    Statistic{Stat::ohlc, "ohlc", TakeForm::column, false, TakenBy::cells},
-    Statistic{Stat::time_of_min, "time_of_min", TakeForm::column, false, TakenBy::cells},
-    Statistic{Stat::time_of_max, "time_of_max", TakeForm::column, false, TakenBy::cells},
-    Statistic{Stat::first_time, "first_time", TakeForm::column, true, TakenBy::cells},
-    Statistic{Stat::last_time, "last_time", TakeForm::column, true, TakenBy::cells},
-    Statistic{Stat::skewness, "skewness", TakeForm::column, false, TakenBy::cells},
-    Statistic{Stat::kurtosis, "kurtosis", TakeForm::column, false, TakenBy::cells},
-    Statistic{Stat::mad, "mad", TakeForm::column, false, TakenBy::cells},
+    Statistic{Stat::wmean, "wmean", TakeForm::weights, false, TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::twmean, "twmean", TakeForm::joining, false, TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::integral, "integral", TakeForm::joining, false,
+              TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::ohlc, "ohlc", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::time_of_min, "time_of_min", TakeForm::column, false,
+              TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::time_of_max, "time_of_max", TakeForm::column, false,
+              TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::first_time, "first_time", TakeForm::column, true,
+              TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::last_time, "last_time", TakeForm::column, true,
+              TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::skewness, "skewness", TakeForm::column, false,
+              TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::kurtosis, "kurtosis", TakeForm::column, false,
+              TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::mad, "mad", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
     Statistic{Stat::slope, "slope", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::duration, "duration", TakeForm::condition, true, TakenBy::cells},
-    Statistic{Stat::up, "up", TakeForm::column, false, TakenBy::cells},
-    Statistic{Stat::down, "down", TakeForm::column, false, TakenBy::cells},
+    Statistic{Stat::duration, "duration", TakeForm::condition, true,
+              TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::up, "up", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::down, "down", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
     Statistic{Stat::at, "at", TakeForm::joining, false, TakenBy::buckets},
     Statistic{Stat::lag, "lag", TakeForm::column, true, TakenBy::lags},
     Statistic{Stat::lead, "lead", TakeForm::column, true, TakenBy::lags},
@@ -136,7 +155,15 @@ inline constexpr std::array statistics{
     Statistic{Stat::log_return, "log_return", TakeForm::column, false, TakenBy::lags},
     Statistic{Stat::rate, "rate", TakeForm::column, false, TakenBy::lags},
     Statistic{Stat::cumsum, "cumsum", TakeForm::column, false, TakenBy::windows},
-    Statistic{Stat::own, "own", TakeForm::column, false, TakenBy::cells},
+    Statistic{Stat::corr, "corr", TakeForm::pair, false, TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::cov, "cov", TakeForm::pair, false, TakenBy::cells | TakenBy::windows},
+    Statistic{Stat::zscore, "zscore", TakeForm::column, false, TakenBy::windows},
+    Statistic{Stat::rank, "rank", TakeForm::column, false, TakenBy::windows},
+    Statistic{Stat::ewma, "ewma", TakeForm::decay, false, TakenBy::windows},
+    Statistic{Stat::ewvar, "ewvar", TakeForm::decay, false, TakenBy::windows},
+    Statistic{Stat::ewsd, "ewsd", TakeForm::decay, false, TakenBy::windows},
+    Statistic{Stat::ewvol, "ewvol", TakeForm::decay, false, TakenBy::windows},
+    Statistic{Stat::own, "own", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
 };
 
 static_assert(

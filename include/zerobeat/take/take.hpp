@@ -18,6 +18,7 @@
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/table/table.hpp>
 #include <zerobeat/take/statistic.hpp>
+#include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
 
@@ -40,19 +41,29 @@ constexpr auto enum_words(Condition::Sign) {
   return std::array<std::string_view, 6>{">", ">=", "<", "<=", "=", "!="};
 }
 
-/// A statistic that a program brings: of the readings of a bucket that are not missing, in order
-/// of time, and their times. Not a number is missing. Called from several threads at once.
+/// A statistic that a program brings: of the readings of a bucket or a window that are not missing,
+/// in order of time, and their times. Not a number is missing. Called from several threads at once.
 using OwnStatistic =
     std::function<double(std::span<const Instant> times, std::span<const double> readings)>;
+
+/// How weights of age fall: to a share of themselves with each record, or to half of themselves
+/// with each half-life.
+struct Decay {
+  double share = 0;    ///< between 0 and 1; 0: by the half-life
+  Period half_life{};  ///< of fixed units, or of days, which are 24 hours then
+
+  friend bool operator==(const Decay&, const Decay&) = default;
+};
 
 /// A named statistic of a column.
 struct Take {
   Stat stat = Stat::mean;
   std::string column{};     ///< empty: every numeric column; or, of count, the records
-  std::string weights{};    ///< of wmean: the column of weights
+  std::string with{};       ///< of wmean: the column of weights; of corr and cov: the other column
   double share = 0;         ///< of quantile: 0 to 1
   Joining joining{};        ///< of twmean, integral and at
   Condition condition{};    ///< of duration
+  Decay decay{};            ///< of ewma, ewvar, ewsd and ewvol
   std::string name{};       ///< of the result; empty: made from the column and the statistic
   bool of_records = false;  ///< count(): the records, not the readings of a column
   std::string source{};     ///< of which of several timelines, by name; empty: of each
@@ -115,6 +126,21 @@ Take log_return(std::string column);
 Take rate(std::string column);
 /// A running total; of integers exact, else compensated. A missing reading adds nothing.
 Take cumsum(std::string column);
+/// Pearson's correlation, and the covariance of a sample (n - 1), over the rows that have both. The
+/// correlation is missing when one of them has equal readings only.
+Take corr(std::string column, std::string other);
+Take cov(std::string column, std::string other);
+/// Of a row's own reading within its window: (x - mean) / std, missing when all are equal; and
+/// (readings below + (equal ones, itself among them, + 1) / 2) / n.
+Take zscore(std::string column);
+Take rank(std::string column);
+/// Over all readings up to the row, weighted by age (a share of a weight is left after each record,
+/// or half of it after each half-life): the mean; the mean of squared deviations from that mean;
+/// its root; and the root of the mean square.
+Take ewma(std::string column, const Decay& decay);
+Take ewvar(std::string column, const Decay& decay);
+Take ewsd(std::string column, const Decay& decay);
+Take ewvol(std::string column, const Decay& decay);
 /// A statistic of your own: take_of("level_m", [](std::span<const double> readings) {…}), or a
 /// function of the times and the readings. Named `COLUMN_own` unless as() names it.
 Take take_of(std::string column, OwnStatistic statistic);

@@ -6,9 +6,12 @@
 #pragma once
 
 #include <chrono>
+#include <concepts>
 #include <cstdint>
+#include <initializer_list>
 #include <string>
 #include <string_view>
+#include <vector>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/zone.hpp>
@@ -79,11 +82,30 @@ struct Extent {
   friend constexpr bool operator==(const Extent&, const Extent&) = default;
 };
 
+/// One extent, or several.
+struct Extents {
+  std::vector<Extent> all{};
+
+  Extents() = default;
+  Extents(std::initializer_list<Extent> several) : all(several) {}  // NOLINT: meant to convert
+  template <std::convertible_to<Extent> One>
+  Extents(const One& one) : all{Extent(one)} {}  // NOLINT
+
+  bool empty() const { return all.empty(); }
+  friend bool operator==(const Extents&, const Extents&) = default;
+};
+
 template <>
 inline constexpr bool takes_numbers<Extent> = true;
+template <>
+inline constexpr bool takes_lists<Extents> = true;
 
 /// Reads a positive whole number of rows, or a period.
 void from_text(std::string_view text, Extent& out);
 std::string to_text(const Extent& extent);
+
+/// Reads extents separated by commas. Throws Error when one is given twice.
+void from_text(std::string_view text, Extents& out);
+std::string to_text(const Extents& extents);
 
 }  // namespace zerobeat

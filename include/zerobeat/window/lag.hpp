@@ -19,26 +19,31 @@ struct Lag {
   static constexpr std::string_view example = "lag landings.csv --by 1 --take 'change(landed_kg)'";
   static constexpr TakenBy takes = TakenBy::lags;
 
-  Extent by = 1;             ///< how far back (ahead): records, or a period
+  Extents by = 1;            ///< how far back (ahead): records, or periods
   std::vector<Take> take{};  ///< empty: the lag of every numeric column
+  std::int64_t order = 1;    ///< of diff: differences of differences
 
   friend bool operator==(const Lag&, const Lag&) = default;
 };
 
 template <typename Visitor, OptionsOf<Lag> O>
 void fields(Visitor&& visit, O& o) {
-  visit("by", o.by, "N|PERIOD", "how far: so many records, or a period");
+  visit("by", o.by, "N|PERIOD,…",
+        "how far: so many records, or a period; of several, names end in _N or _PERIOD");
   visit("take", o.take, "TAKES",
         "lag, lead, diff, change, log_return or rate, like diff(level_m); unset: lag");
+  visit("order", o.order, "N", "of diff: 2 is the difference of differences, and so on");
 }
 
-/// Returns `timeline` with a column for each take after its own, strand by strand.
+/// Returns `timeline` with a column for each take, and of several distances for each of them, after
+/// its own, strand by strand.
 ///
 /// By N: the cell N records before (lead: after), missing or not. By a period p: the last reading
 /// at or before t - p (lead: the first at or after t + p). diff is new - old; change is
 /// (new - old) / old, missing when old is 0; log_return is ln(new / old), missing unless both are
 /// positive; rate is diff for each second between the two, missing when they are of one time.
-/// The difference of integers is an integer where it fits.
+/// The difference of integers is an integer where it fits. Of order 2 it is x(t) - 2 x(t - by) +
+/// x(t - 2 by), and so on. Local times that a lag by a calendar period meets go as in shift().
 ///
 /// Cost: one pass for each take.
 /// Throws Error when `by` is no length or a take is not one of these.
