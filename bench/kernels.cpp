@@ -5,9 +5,11 @@
 
 #include <bit>
 #include <ctime>
+#include <map>
 #include <random>
 #include <zerobeat/align/join.hpp>
 #include <zerobeat/clean/clip.hpp>
+#include <zerobeat/clean/fill.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/expression/expression.hpp>
 #include <zerobeat/io/read.hpp>
@@ -15,6 +17,7 @@
 #include <zerobeat/regular/thin.hpp>
 #include <zerobeat/time/time_form.hpp>
 #include <zerobeat/time/timestamp.hpp>
+#include <zerobeat/window/lag.hpp>
 #include <zerobeat/window/roll.hpp>
 
 #include "regular/points.hpp"
@@ -278,31 +281,144 @@ void thinned(benchmark::State& state) {
 }
 BENCHMARK(thinned)->Arg(100'000'000)->Unit(benchmark::kMillisecond);
 
-/// A rolling statistic in one thread, by the window.
-void roll_one(benchmark::State& state, Stat stat) {
-  const Timeline timeline = level(2'000'000);
-  Take take;
-  take.stat = stat;
-  take.column = "level";
-  const Roll options{.window = state.range(0), .take = {take}};
-  tbb::task_arena arena(1);
+/// What windows and lags are measured against: the column copied, and sorted.
+void roll_copied(benchmark::State& state) {
+  const Timeline timeline = level(many);
+  const auto values = timeline.values().column("level").numbers();
+  std::vector<double> copy(values.size());
+  for (auto _ : state) {
+    std::memcpy(copy.data(), values.data(), values.size_bytes());
+    benchmark::DoNotOptimize(copy.data());
+    benchmark::ClobberMemory();
+  }
+}
+BENCHMARK(roll_copied)->Unit(benchmark::kMillisecond);
+
+void roll_sorted(benchmark::State& state) {
+  const Timeline timeline = level(many);
+  const auto values = timeline.values().column("level").numbers();
+  for (auto _ : state) {
+    std::vector<double> copy(values.begin(), values.end());
+    std::sort(copy.begin(), copy.end());
+    benchmark::DoNotOptimize(copy.data());
+  }
+}
+BENCHMARK(roll_sorted)->Unit(benchmark::kMillisecond);
+
+/// Two columns at irregular times, about a second apart.
+const Timeline& irregular(std::size_t strands = 1) {
+  static std::map<std::size_t, Timeline> made;
+  const auto known = made.find(strands);
+  if (known != made.end()) return known->second;
+  Timeline::Parts parts = level(many, strands).parts();
+  Buffer<Instant> times(parts.times.times());
+  Buffer<double> other(many);
+  std::mt19937 random(7);
+  for (std::size_t i = 0; i < many; ++i) {
+    times[i] += std::chrono::milliseconds(random() % 900);
+    other[i] = static_cast<double>(random() % 900) / 100;
+  }
+  parts.times = Column::times(std::move(times));
+  parts.values.add("flow", Column::numbers(std::move(other)));
+  return made.emplace(strands, Timeline(std::move(parts))).first->second;
+}
+
+void rolled(benchmark::State& state, const Timeline& timeline, const Roll& options, int threads) {
+  tbb::task_arena arena(threads);
   for (auto _ : state) {
     arena.execute([&] { benchmark::DoNotOptimize(roll(timeline, options)); });
   }
-  state.SetItemsProcessed(state.iterations() * 2'000'000);
+  state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(timeline.rows()));
 }
-#define ROLL(stat)                              \
-  BENCHMARK_CAPTURE(roll_one, stat, Stat::stat) \
-      ->Arg(10)                                 \
-      ->Arg(1000)                               \
-      ->Arg(100'000)                            \
+
+Take written(const char* text) {
+  Take take;
+  from_text(text, take);
+  return take;
+}
+
+void roll_records(benchmark::State& state, const char* take) {
+  rolled(state, irregular(), {.window = state.range(0), .take = {written(take)}}, 1);
+}
+#define ROLL(name, take)                      \
+  BENCHMARK_CAPTURE(roll_records, name, take) \
+      ->Arg(10)                               \
+      ->Arg(1000)                             \
+      ->Arg(100'000)                          \
       ->Unit(benchmark::kMillisecond)
-ROLL(mean);
-ROLL(sum);
-ROLL(std);
-ROLL(min);
-ROLL(max);
-ROLL(median);
+ROLL(mean, "mean(level)");
+ROLL(sum, "sum(level)");
+ROLL(std, "std(level)");
+ROLL(min, "min(level)");
+ROLL(max, "max(level)");
+ROLL(median, "median(level)");
+ROLL(corr, "corr(level,flow)");
+
+/// Windows of a period that hold about as many.
+void roll_period(benchmark::State& state, const char* take) {
+  rolled(state, irregular(),
+         {.window = std::chrono::seconds(state.range(0)), .take = {written(take)}}, 1);
+}
+BENCHMARK_CAPTURE(roll_period, mean, "mean(level)")->Arg(1000)->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(roll_period, std, "std(level)")->Arg(1000)->Unit(benchmark::kMillisecond);
+
+/// One strand, and ten thousand, on one thread and on two.
+void roll_threads(benchmark::State& state, const char* take) {
+  const auto strands = static_cast<std::size_t>(state.range(0));
+  rolled(state, irregular(strands), {.window = 100, .take = {written(take)}},
+         static_cast<int>(state.range(1)));
+}
+#define THREADS(name, take)                   \
+  BENCHMARK_CAPTURE(roll_threads, name, take) \
+      ->Args({1, 1})                          \
+      ->Args({1, 2})                          \
+      ->Args({10'000, 1})                     \
+      ->Args({10'000, 2})                     \
+      ->Unit(benchmark::kMillisecond)         \
+      ->UseRealTime()
+THREADS(mean, "mean(level)");
+THREADS(median, "median(level)");
+
+void roll_aged(benchmark::State& state, const char* take) {
+  rolled(state, irregular(), {.take = {written(take)}}, 1);
+}
+BENCHMARK_CAPTURE(roll_aged, by_records, "ewma(level,0.94)")->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(roll_aged, by_half_life, "ewma(level,1min)")->Unit(benchmark::kMillisecond);
+
+void lagged(benchmark::State& state, const char* take) {
+  tbb::task_arena arena(1);
+  const Lag options{.take = {written(take)}};
+  for (auto _ : state) {
+    arena.execute([&] { benchmark::DoNotOptimize(lag(irregular(), options)); });
+  }
+}
+BENCHMARK_CAPTURE(lagged, lag, "lag(level)")->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(lagged, diff, "diff(level)")->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(lagged, change, "change(level)")->Unit(benchmark::kMillisecond);
+
+/// A tenth of the readings missing, one at a time, filled by lines; and bounds that change few.
+void filled_linear(benchmark::State& state) {
+  Timeline::Parts parts = level(many).parts();
+  ValidityBuilder validity(many);
+  for (std::size_t i = 5; i < many; i += 10) validity.set_missing(i);
+  parts.values.replace(
+      0, Column::numbers(Buffer<double>(parts.values.column("level").numbers()), validity.take()));
+  const Timeline timeline(std::move(parts));
+  tbb::task_arena arena(1);
+  for (auto _ : state) {
+    arena.execute([&] { benchmark::DoNotOptimize(fill(timeline, {})); });
+  }
+}
+BENCHMARK(filled_linear)->Unit(benchmark::kMillisecond);
+
+void clipped_bounds(benchmark::State& state) {
+  const Timeline timeline = level(many);
+  tbb::task_arena arena(1);
+  for (auto _ : state) {
+    arena.execute([&] { benchmark::DoNotOptimize(clip(timeline, {.by = Bounds{0.01, 4.99}})); });
+  }
+}
+BENCHMARK(clipped_bounds)->Unit(benchmark::kMillisecond);
 
 /// std::sort and a copy of the column that outliers are judged in.
 constexpr std::size_t judged_rows = 2'000'000;

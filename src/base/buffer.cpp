@@ -1,8 +1,10 @@
 #include <sys/mman.h>
 
+#include <array>
 #include <cstdint>
 #include <cstdlib>
 #include <new>
+#include <utility>
 #include <zerobeat/base/buffer.hpp>
 
 namespace zerobeat::detail {
@@ -12,6 +14,46 @@ namespace {
 constexpr std::size_t mapped_from = std::size_t{1} << 20;
 constexpr std::size_t page = 4096;
 constexpr std::size_t huge_page = std::size_t{1} << 21;
+
+/// Blocks that this thread let go of last, for those that it asks for next: what is computed part
+/// by part asks for the same sizes again and again, and pages that are new must be cleared.
+class Spares {
+ public:
+  Spares() = default;
+  Spares(const Spares&) = delete;
+  Spares& operator=(const Spares&) = delete;
+  ~Spares() {
+    for (const Block& own : blocks_) {
+      if (own.at != nullptr) munmap(own.at, own.size);
+    }
+  }
+  void* take(std::size_t size) {
+    for (Block& own : blocks_) {
+      if (own.at != nullptr && own.size == size) return std::exchange(own.at, nullptr);
+    }
+    return nullptr;
+  }
+  /// Keeps it in the place of the one kept longest.
+  void keep(void* at, std::size_t size) {
+    Block& own = blocks_[next_++ % blocks_.size()];
+    if (own.at != nullptr) munmap(own.at, own.size);
+    own = {at, size};
+  }
+
+ private:
+  struct Block {
+    void* at = nullptr;
+    std::size_t size = 0;
+  };
+  std::array<Block, 4> blocks_{};
+  std::size_t next_ = 0;
+};
+
+Spares& spares() {
+  thread_local Spares own;
+  return own;
+}
+constexpr std::size_t largest_spare = std::size_t{1} << 23;
 
 std::size_t whole_pages(std::size_t bytes) { return (bytes + page - 1) / page * page; }
 std::size_t whole_lines(std::size_t bytes) { return (bytes + 63) / 64 * 64; }
@@ -28,6 +70,9 @@ void* allocate_block(std::size_t bytes) {
   // Aligned to huge pages, so that the system can use them: what is mapped too much around the
   // block goes back.
   const std::size_t size = whole_pages(bytes);
+  if (size <= largest_spare) {
+    if (void* const spare = spares().take(size)) return spare;
+  }
   auto* const mapped = static_cast<char*>(mmap(nullptr, size + huge_page, PROT_READ | PROT_WRITE,
                                                MAP_PRIVATE | MAP_ANONYMOUS | MAP_NORESERVE, -1, 0));
   if (mapped == MAP_FAILED) throw std::bad_alloc();
@@ -54,8 +99,11 @@ void* grow_block(void* block, std::size_t used, std::size_t old_bytes, std::size
 }
 
 void free_block(void* block, std::size_t bytes) {
-  if (bytes >= mapped_from) {
-    munmap(block, whole_pages(bytes));
+  const std::size_t size = whole_pages(bytes);
+  if (bytes >= mapped_from && size <= largest_spare) {
+    spares().keep(block, size);
+  } else if (bytes >= mapped_from) {
+    munmap(block, size);
   } else {
     std::free(block);
   }

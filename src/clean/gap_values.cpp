@@ -203,8 +203,8 @@ std::vector<double> by_window(const GapStrand& strand, const Fill& options, Fill
   const auto windows = window_rows(strand.times(), *options.window, Place::centred,
                                    strand.timeline->zone(), 0, strand.size());
   const auto all = strand.numbers->numbers().subspan(strand.strand.begin, strand.size());
-  over_ascending(windows, [&](std::size_t from, std::size_t until) {
-    const auto run = std::span<const RowRange>(windows).subspan(from, until - from);
+  over_ascending(windows.span(), [&](std::size_t from, std::size_t until) {
+    const auto run = windows.span().subspan(from, until - from);
     if (how == Fill::How::mean) {
       const DenseWindows dense(strand.numbers->validity(), strand.strand.begin, strand.size(), run);
       Buffer<double> room, means(run.size());

@@ -83,8 +83,8 @@ class PartJudge {
     const auto windows =
         window_rows(timeline_.times().subspan(strand_.begin, strand_.size()), *options_.window,
                     Place::centred, timeline_.zone(), part_.from, part_.until);
-    over_ascending(windows, [&](std::size_t from, std::size_t until) {
-      by_run(values, std::span(windows).subspan(from, until - from),
+    over_ascending(windows.span(), [&](std::size_t from, std::size_t until) {
+      by_run(values, windows.span().subspan(from, until - from),
              strand_.begin + part_.from + from);
     });
     return std::move(found_);

@@ -6,22 +6,40 @@
 
 namespace zerobeat {
 
+/// Times, and the rows of their strands.
+struct OrderedTimes {
+  Column times{};  // held, so that its memory is no other's
+  std::vector<RowStretch> strands{};
+
+  bool are_of(const Column& column, std::span<const Strand> own) const {
+    return times.times().data() == column.times().data() && times.size() == column.size() &&
+           std::ranges::equal(strands, own, [](const RowStretch& a, const Strand& b) {
+             return a.begin == b.begin && a.end == b.end;
+           });
+  }
+};
+
 Timeline::Timeline(Parts parts) : parts_(std::move(parts)) {
   const auto times = parts_.times.times();
   std::size_t at = 0;
+  const bool known = parts_.ordered && parts_.ordered->are_of(parts_.times, parts_.strands);
   for (const Strand& strand : parts_.strands) {
     if (strand.begin != at || strand.end < strand.begin || strand.end > times.size()) {
       throw std::logic_error("the strands of a timeline cover its rows in order");
     }
     at = strand.end;
     const auto own = times.subspan(strand.begin, strand.size());
-    if (!std::ranges::is_sorted(own)) {
+    if (!known && !std::ranges::is_sorted(own)) {
       throw std::logic_error("the times of a strand ascend");
     }
   }
   if (at != times.size() || parts_.values.rows() != times.size()) {
     throw std::logic_error("the columns of a timeline have one length");
   }
+  if (known) return;
+  OrderedTimes ordered{parts_.times};
+  for (const Strand& strand : parts_.strands) ordered.strands.push_back({strand.begin, strand.end});
+  parts_.ordered = std::make_shared<const OrderedTimes>(std::move(ordered));
 }
 
 Timeline Timeline::named(std::string name) const {

@@ -55,7 +55,6 @@ void both_ways(const StretchedWindows& in, BeginBack&& begin_back, BeginAhead&& 
   for (const WindowStretch& stretch : in.stretches) {
     const std::size_t middle = stretch.middle;
     const std::size_t before = middle - windows[stretch.first].begin;
-    const std::size_t end = windows[stretch.last - 1].end;
     back.resize(before + 1);
     Kept* const to = back.data();
     auto own = begin_back(before > 0 ? middle - 1 : middle);
@@ -67,8 +66,7 @@ void both_ways(const StretchedWindows& in, BeginBack&& begin_back, BeginAhead&& 
     auto ahead = begin_ahead(middle);
     std::size_t at = middle;
     for (std::size_t w = stretch.first; w < stretch.last; ++w) {
-      const std::size_t until = std::min<std::size_t>(windows[w].end, end);
-      for (; at < until; ++at) add(ahead, at);
+      for (const std::size_t end = windows[w].end; at < end; ++at) add(ahead, at);
       const std::size_t n_back = middle - windows[w].begin;
       put(w, to[n_back], n_back, ahead, at - middle);
     }

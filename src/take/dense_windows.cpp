@@ -5,15 +5,21 @@
 namespace zerobeat::detail {
 
 DenseWindows::DenseWindows(const Validity& there, std::size_t offset, std::size_t size,
-                           std::span<const RowRange> windows, const Validity* also) {
+                           std::span<const RowRange> windows, const Validity* also, bool compact) {
   if (windows.empty()) return;
+  const bool all = there.all() && (also == nullptr || also->all());
+  if (all && !compact) {
+    as_given_ = windows;
+    size_ = size;
+    return;
+  }
   std::size_t first = windows.front().begin, last = windows.front().end;
   for (const RowRange& window : windows) {
     first = std::min<std::size_t>(first, window.begin);
     last = std::max<std::size_t>(last, window.end);
   }
   windows_.resize(windows.size());
-  if (there.all() && (also == nullptr || also->all())) {
+  if (all) {
     first_ = first > 0 ? first - 1 : 0;
     size_ = std::min(size, last + 1) - first_;
     const auto base = static_cast<std::uint32_t>(first_);

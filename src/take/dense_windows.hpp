@@ -16,18 +16,26 @@
 
 namespace zerobeat::detail {
 
-/// Windows of a strand's rows as windows of its readings. The readings are those of the windows,
-/// one before them and one after them, where there are such; the windows count from the first.
+/// Windows of a strand's rows as windows of its readings: of those in the windows, one before them
+/// and one after them, where there are such.
 class DenseWindows {
  public:
   /// Of windows within `size` rows of a strand. Reading i is there when `there[offset + i]`, and,
-  /// when there is another, `also[offset + i]`. Cost: a pass over the windows, and where some are
-  /// missing over their rows.
+  /// when there is another, `also[offset + i]`. When all are there and it need not be `compact`,
+  /// the readings are the whole strand's, and the windows are used as they are. Cost: nothing then,
+  /// else a pass over the windows, and where some are missing over their rows.
   DenseWindows(const Validity& there, std::size_t offset, std::size_t size,
-               std::span<const RowRange> windows, const Validity* also = nullptr);
+               std::span<const RowRange> windows, const Validity* also = nullptr,
+               bool compact = false);
 
-  std::span<const RowRange> windows() const { return windows_; }
-  std::size_t count(std::size_t w) const { return windows_[w].end - windows_[w].begin; }
+  std::span<const RowRange> windows() const {
+    return windows_.empty() ? as_given_ : windows_.span();
+  }
+  std::size_t count(std::size_t w) const {
+    const RowRange& own = windows()[w];
+    return own.end - own.begin;
+  }
+  bool whole() const { return whole_; }
   /// How many readings there are.
   std::size_t size() const { return size_; }
   /// The strand's row of a reading.
@@ -49,7 +57,8 @@ class DenseWindows {
  private:
   bool whole_ = true;
   std::size_t first_ = 0, size_ = 0;  // when whole: rows
-  std::vector<RowRange> windows_{};
+  std::span<const RowRange> as_given_{};
+  Buffer<RowRange> windows_{};
   std::vector<std::uint32_t> rows_{};    // of the readings
   std::size_t first_row_ = 0;            // that before_ is of
   std::vector<std::uint32_t> before_{};  // how many readings there are before a row

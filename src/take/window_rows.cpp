@@ -17,20 +17,31 @@ std::int64_t saturating_add(std::int64_t a, std::int64_t b) {
                : std::numeric_limits<std::int64_t>::min();
 }
 
-std::vector<RowRange> ranges_of_rows(std::size_t rows, std::int64_t window, Place place,
-                                     std::size_t from, std::size_t until) {
+Buffer<RowRange> ranges_of_rows(std::size_t rows, std::int64_t window, Place place,
+                                std::size_t from, std::size_t until) {
+  const auto size = static_cast<std::int64_t>(rows);
   std::int64_t before = 0;
   if (place == Place::trailing) before = window - 1;
   if (place == Place::centred) before = window / 2;
-  const std::int64_t after = window - 1 - before;
-  std::vector<RowRange> ranges(until - from);
-  const auto last = static_cast<std::int64_t>(rows) - 1;
-  for (std::size_t i = from; i < until; ++i) {
-    const auto row = static_cast<std::int64_t>(i);
-    const std::int64_t begin = before > row ? 0 : row - before;
-    const std::int64_t end = after > last - row ? last + 1 : row + after + 1;
-    ranges[i - from] = {static_cast<std::uint32_t>(begin), static_cast<std::uint32_t>(end)};
-  }
+  const std::int64_t after = std::min(size, window - before);
+  before = std::min(size, before);
+  Buffer<RowRange> ranges(until - from);
+  const auto first = static_cast<std::int64_t>(from), last = static_cast<std::int64_t>(until);
+  const auto range_at = [&](std::int64_t row) {
+    return RowRange{static_cast<std::uint32_t>(std::max<std::int64_t>(0, row - before)),
+                    static_cast<std::uint32_t>(std::min(size, row + after))};
+  };
+  // Those that no end of the strand cuts go by one.
+  const std::int64_t whole_from = std::clamp(before, first, last);
+  const std::int64_t whole_until = std::clamp(size - after + 1, whole_from, last);
+  RowRange* const to = ranges.data();
+  for (std::int64_t row = first; row < whole_from; ++row) to[row - first] = range_at(row);
+  const auto low = static_cast<std::uint32_t>(whole_from - before);
+  const auto high = static_cast<std::uint32_t>(whole_from + after);
+  const auto whole = static_cast<std::uint32_t>(whole_until - whole_from);
+  RowRange* const middle = to + (whole_from - first);
+  for (std::uint32_t i = 0; i < whole; ++i) middle[i] = {low + i, high + i};
+  for (std::int64_t row = whole_until; row < last; ++row) to[row - first] = range_at(row);
   return ranges;
 }
 
@@ -99,10 +110,35 @@ std::size_t moved_on(std::span<const Instant> strand, std::size_t at, Instant ed
   return at;
 }
 
+/// What comes after a length before each row's time, up to that time.
+Buffer<RowRange> ranges_up_to(std::span<const Instant> strand, std::int64_t length,
+                              std::size_t from, std::size_t until) {
+  Buffer<RowRange> ranges(until - from);
+  const Instant* const t = strand.data();
+  const std::size_t size = strand.size();
+  const auto low_of = [&](std::size_t i) {
+    return instant_of(saturating_add(nanoseconds_of(t[i]), -length));
+  };
+  auto begin =
+      static_cast<std::size_t>(std::ranges::upper_bound(strand, low_of(from)) - strand.begin());
+  std::size_t end = from;
+  for (std::size_t i = from; i < until; ++i) {
+    // Nearly always by one or two; a row's own time is past its low edge.
+    const Instant low = low_of(i);
+    begin += t[begin] <= low;
+    begin += t[begin] <= low;
+    while (t[begin] <= low) ++begin;
+    end = std::max(end, i + 1);
+    while (end < size && t[end] == t[i]) ++end;
+    ranges[i - from] = {static_cast<std::uint32_t>(begin), static_cast<std::uint32_t>(end)};
+  }
+  return ranges;
+}
+
 template <typename Low, typename High>
-std::vector<RowRange> ranges_between(std::span<const Instant> strand, bool holds_low, Low&& low_of,
-                                     High&& high_of, std::size_t from, std::size_t until) {
-  std::vector<RowRange> ranges(until - from);
+Buffer<RowRange> ranges_between(std::span<const Instant> strand, bool holds_low, Low&& low_of,
+                                High&& high_of, std::size_t from, std::size_t until) {
+  Buffer<RowRange> ranges(until - from);
   if (from == until) return ranges;
   // The first row of a part finds its window by search; the others move on from it.
   const Instant first_low = low_of(strand[from]);
@@ -119,20 +155,15 @@ std::vector<RowRange> ranges_between(std::span<const Instant> strand, bool holds
 
 }  // namespace
 
-std::vector<RowRange> window_rows(std::span<const Instant> strand, const Extent& window,
-                                  Place place, const Zone& zone, std::size_t from,
-                                  std::size_t until) {
+Buffer<RowRange> window_rows(std::span<const Instant> strand, const Extent& window, Place place,
+                             const Zone& zone, std::size_t from, std::size_t until) {
   if (strand.size() >= std::numeric_limits<std::uint32_t>::max()) {
     fail_usage("a strand of {} rows is too long for a window; split it by key", strand.size());
   }
   if (window.in_rows()) return ranges_of_rows(strand.size(), window.rows, place, from, until);
   const WindowEdges edges(window.period, place, zone);
-  if (window.period.is_fixed() && place == Place::trailing) {
-    const std::int64_t length = window.period.nanoseconds.count();
-    return ranges_between(
-        strand, false,
-        [length](Instant t) { return instant_of(saturating_add(nanoseconds_of(t), -length)); },
-        [](Instant t) { return t; }, from, until);
+  if (window.period.is_fixed() && place == Place::trailing && until > from) {
+    return ranges_up_to(strand, window.period.nanoseconds.count(), from, until);
   }
   return ranges_between(
       strand, edges.holds_low(), [&](Instant t) { return edges.low(t); },

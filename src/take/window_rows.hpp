@@ -6,6 +6,7 @@
 #include <span>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/buffer.hpp>
 #include <zerobeat/table/place.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/period.hpp>
@@ -58,9 +59,8 @@ void over_ascending(std::span<const RowRange> windows, Run&& run) {
 /// The window of each row from `from` until `until` of a strand. A trailing window of a period w
 /// is (t - w, t], a leading one [t, t + w), a centred one (t - w/2, t + w/2]; one of N rows ends
 /// with its row, starts with it, or has it in the middle, the extra one of an even N before.
-std::vector<RowRange> window_rows(std::span<const Instant> strand, const Extent& window,
-                                  Place place, const Zone& zone, std::size_t from,
-                                  std::size_t until);
+Buffer<RowRange> window_rows(std::span<const Instant> strand, const Extent& window, Place place,
+                             const Zone& zone, std::size_t from, std::size_t until);
 
 /// Throws Error when the window is no length, or a centred one can't be halved.
 void check_window(const Extent& window, Place place, std::string_view option);

@@ -40,6 +40,23 @@ class BlockedSum {
 
 double value_of(const BlockedSum& own) { return own.value(); }
 
+/// Whether all readings of a window are equal, asked of windows that move ahead.
+class EqualRun {
+ public:
+  bool holds(const double* x, const RowRange& window) {
+    while (from_ < until_ && until_ < window.end && x[until_] == x[from_]) ++until_;
+    if (until_ < window.end) {
+      from_ = window.end - 1;
+      until_ = window.end;
+      while (from_ > window.begin && x[from_ - 1] == x[from_]) --from_;
+    }
+    return from_ <= window.begin;
+  }
+
+ private:
+  std::size_t from_ = 0, until_ = 0;  // equal readings, as far as they were asked for
+};
+
 template <typename Value, typename Better>
 void extremes_of(std::span<const Value> readings, const StretchedWindows& windows, Value* out,
                  Value worst, Better&& better) {
@@ -76,34 +93,18 @@ void window_sums(std::span<const double> readings, const StretchedWindows& windo
 }
 
 void window_means(std::span<const double> readings, const StretchedWindows& windows, double* out) {
-  /// Readings less a pivot, which is the one nearest the middle.
-  struct Shifted {
-    double pivot;
-    BlockedSum sum{};
-  };
   const double* const x = readings.data();
-  const std::size_t size = readings.size();
-  double pivot = 0;
-  const auto pivot_at = [&](std::size_t i) { return i < size && is_finite(x[i]) ? x[i] : 0; };
+  const auto begin = [](std::size_t) { return BlockedSum(); };
+  EqualRun equal;
   both_ways<double>(
-      windows,
-      [&](std::size_t i) {
-        pivot = pivot_at(i);
-        return Shifted{pivot};
-      },
-      [&](std::size_t i) { return Shifted{pivot_at(i)}; },
-      [x](Shifted& own, std::size_t i) { own.sum.add(x[i] - own.pivot); },
-      [](const Shifted& own) { return own.sum.value(); },
-      [&](std::size_t w, double back, std::size_t n_back, const Shifted& ahead,
+      windows, begin, begin, [x](BlockedSum& own, std::size_t i) { own.add(x[i]); }, value_of,
+      [&](std::size_t w, double back, std::size_t n_back, const BlockedSum& ahead,
           std::size_t n_ahead) {
-        const auto a = static_cast<double>(n_ahead);
-        const double n = static_cast<double>(n_back) + a;
-        if (n_back == 0) {
-          if (n_ahead > 0) out[w] = ahead.pivot + ahead.sum.value() / n;
-        } else {
-          const double rest = n_ahead > 0 ? a * (ahead.pivot - pivot) + ahead.sum.value() : 0;
-          out[w] = pivot + (back + rest) / n;
-        }
+        const std::size_t n = n_back + n_ahead;
+        if (n == 0) return;
+        const RowRange& own = windows.windows[w];
+        out[w] = (back + ahead.value()) / static_cast<double>(n);
+        if (x[own.begin] == x[own.end - 1] && equal.holds(x, own)) out[w] = x[own.begin];
       });
 }
 
@@ -169,56 +170,6 @@ void window_moments(std::span<const double> readings, const StretchedWindows& wi
           const double left = all.xx - all.x * off;
           squares[w] = left < 0 ? 0 : left;
         }
-      });
-}
-
-void window_products(std::span<const double> x_readings, std::span<const double> y_readings,
-                     const StretchedWindows& windows, CoMoments* out) {
-  struct Sums {
-    double x = 0, y = 0, xx = 0, yy = 0, xy = 0;
-  };
-  struct Shifted {
-    double pivot_x, pivot_y;
-    Sums sums{};
-  };
-  const double *const x = x_readings.data(), *const y = y_readings.data();
-  const std::size_t size = x_readings.size();
-  double pivot_x = 0, pivot_y = 0;
-  both_ways<Sums>(
-      windows,
-      [&](std::size_t i) {
-        pivot_x = i < size ? x[i] : 0;
-        pivot_y = i < size ? y[i] : 0;
-        return Shifted{pivot_x, pivot_y};
-      },
-      [&](std::size_t i) {
-        return Shifted{i < size ? x[i] : 0, i < size ? y[i] : 0};
-      },
-      [x, y](Shifted& own, std::size_t i) {
-        const double off_x = x[i] - own.pivot_x, off_y = y[i] - own.pivot_y;
-        own.sums.x += off_x;
-        own.sums.y += off_y;
-        own.sums.xx += off_x * off_x;
-        own.sums.yy += off_y * off_y;
-        own.sums.xy += off_x * off_y;
-      },
-      [](const Shifted& own) { return own.sums; },
-      [&](std::size_t w, const Sums& back, std::size_t n_back, const Shifted& ahead,
-          std::size_t n_ahead) {
-        const auto a = static_cast<double>(n_ahead);
-        const double n = static_cast<double>(n_back) + a;
-        Sums all = ahead.sums;
-        if (n_back > 0) {
-          const double dx = n_ahead > 0 ? ahead.pivot_x - pivot_x : 0;
-          const double dy = n_ahead > 0 ? ahead.pivot_y - pivot_y : 0;
-          all = {back.x + (all.x + a * dx), back.y + (all.y + a * dy),
-                 back.xx + (all.xx + dx * (2 * all.x + a * dx)),
-                 back.yy + (all.yy + dy * (2 * all.y + a * dy)),
-                 back.xy + (all.xy + (dx * all.y + dy * all.x + a * dx * dy))};
-        }
-        const double off_x = all.x / n, off_y = all.y / n;
-        out[w] = {std::max(0.0, all.xx - all.x * off_x), std::max(0.0, all.yy - all.y * off_y),
-                  all.xy - all.x * off_y};
       });
 }
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <zerobeat/window/lag.hpp>
 
 #include "base/wide.hpp"
@@ -149,15 +150,28 @@ class LagTake {
         parts_(detail::window_parts(timeline, {})) {}
 
   Column operator()() {
-    if (take_.stat == Stat::lag || take_.stat == Stat::lead) return moved();
+    const bool beside = by_.in_rows() && column_.validity().all();
+    if (take_.stat == Stat::lag || take_.stat == Stat::lead) {
+      if (beside && column_.type() == Column::Type::number) {
+        return Column::numbers(shifted(column_.numbers()), open_ends());
+      }
+      if (beside && column_.type() == Column::Type::integer) {
+        return Column::integers(shifted(column_.integers()), open_ends());
+      }
+      return moved();
+    }
     if (take_.stat == Stat::diff && column_.type() == Column::Type::integer) {
       if (auto whole = whole_differences()) return std::move(*whole);
+    }
+    if (beside && column_.type() == Column::Type::number && factors_.size() <= 2) {
+      return changes_beside();
     }
     return changes();
   }
 
  private:
   static constexpr std::size_t block = 4096;
+  static constexpr double no_change = std::numeric_limits<double>::quiet_NaN();
 
   /// Calls work(rows from, until, other rows) block by block; `distance` times the distance.
   template <typename Work>
@@ -172,6 +186,83 @@ class LagTake {
         others.find(from, until, d, rows.data() + static_cast<std::size_t>(d - 1) * block);
       }
       work(from, until, rows.data());
+    }
+  }
+
+  /// How many rows at a strand's end have none beside them.
+  std::size_t open_rows(const Strand& strand) const {
+    return static_cast<std::size_t>(
+        std::min<std::int64_t>(by_.rows, static_cast<std::int64_t>(strand.size())));
+  }
+
+  /// The values so many rows before (after), where there are such.
+  template <typename Value>
+  Buffer<Value> shifted(std::span<const Value> values) const {
+    Buffer<Value> out(values.size());
+    const bool ahead = take_.stat == Stat::lead;
+    tbb::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
+      const Strand& strand = timeline_.strands()[parts_[p].strand];
+      const std::size_t open = open_rows(strand);
+      const std::size_t from = strand.begin + parts_[p].from;
+      const std::size_t until = strand.begin + parts_[p].until;
+      // Those that have one stand together.
+      const std::size_t first = ahead ? from : std::clamp(strand.begin + open, from, until);
+      const std::size_t last = ahead ? std::clamp(strand.end - open, from, until) : until;
+      std::fill(out.begin() + from, out.begin() + first, Value{});
+      std::fill(out.begin() + last, out.begin() + until, Value{});
+      const Value* const source = values.data() + (ahead ? first + open : first - open);
+      if (first < last) std::copy(source, source + (last - first), out.begin() + first);
+    });
+    return out;
+  }
+  Validity open_ends() const {
+    ValidityBuilder validity(timeline_.rows());
+    for (const Strand& strand : timeline_.strands()) {
+      const std::size_t open = open_rows(strand);
+      const std::size_t first = take_.stat == Stat::lead ? strand.end - open : strand.begin;
+      for (std::size_t row = first; row < first + open; ++row) validity.set_missing(row);
+    }
+    return validity.take();
+  }
+
+  /// Changes against so many records before, none missing: no rows are looked up.
+  template <typename Change>
+  Column changes_beside(Change&& change) const {
+    const auto values = column_.numbers();
+    const auto times = timeline_.times();
+    WindowColumn out(WindowColumn::Kind::numbers, timeline_.rows(), parts_.size());
+    tbb::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
+      const Strand& strand = timeline_.strands()[parts_[p].strand];
+      const std::size_t open = open_rows(strand);
+      const std::size_t from = strand.begin + parts_[p].from;
+      const std::size_t size = parts_[p].until - parts_[p].from;
+      const std::size_t first = std::clamp(strand.begin + open, from, from + size);
+      double* const to = out.numbers(from);
+      std::fill(to, to + (first - from), no_change);
+      for (std::size_t i = first; i < from + size; ++i) {
+        to[i - from] = change(values[i], values[i - open], times[i], times[i - open]);
+      }
+      out.mark(p, from, size, [&](std::size_t i) { return std::isfinite(to[i]); });
+    });
+    return out.take(nullptr);
+  }
+  Column changes_beside() const {
+    switch (take_.stat) {
+      case Stat::diff:
+        return changes_beside([](double now, double then, Instant, Instant) { return now - then; });
+      case Stat::change:
+        return changes_beside([](double now, double then, Instant, Instant) {
+          return then != 0 ? (now - then) / then : no_change;
+        });
+      case Stat::log_return:
+        return changes_beside([](double now, double then, Instant, Instant) {
+          return now > 0 && then > 0 ? std::log(now / then) : no_change;
+        });
+      default:
+        return changes_beside([](double now, double then, Instant t, Instant before) {
+          const double seconds = detail::seconds_between(before, t);
+          return seconds != 0 ? (now - then) / seconds : no_change;
+        });
     }
   }
 
@@ -246,8 +337,6 @@ class LagTake {
     });
     return out.take(nullptr);
   }
-
-  static constexpr double no_change = std::numeric_limits<double>::quiet_NaN();
 
   double difference(const Column& numbers, std::size_t row, const std::int64_t* rows) const {
     double sum = numbers.numbers()[row];

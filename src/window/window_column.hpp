@@ -32,6 +32,9 @@ class WindowColumn {
     for (std::size_t i = 0; i < count; ++i) there_[row + i] = there(i);
   }
 
+  /// Marks a whole part.
+  void mark_all(std::size_t p) { spans_[p] = {0, 0, true}; }
+
   /// The column: of rows those of `picked`, of their own type. This one is spent.
   Column take(const Column* picked);
 

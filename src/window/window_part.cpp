@@ -11,20 +11,27 @@ PartWindows::PartWindows(const Timeline& timeline, const WindowPart& part, const
       place_(place),
       times_(timeline.times().subspan(strand_.begin, strand_.size())),
       rows_(window_rows(times_, window, place, timeline.zone(), part.from, part.until)) {
-  over_ascending(rows_, [&](std::size_t from, std::size_t until) {
+  const auto add = [&](std::size_t from, std::size_t until) {
     runs_.push_back({from, until});
-    stretches_.push_back(stretches_of(std::span(rows_).subspan(from, until - from)));
-  });
+    stretches_.push_back(stretches_of(rows_.span().subspan(from, until - from)));
+  };
+  // Only where clocks change may they go back.
+  if (window.in_rows() || window.period.is_fixed()) {
+    add(0, rows_.size());
+  } else {
+    over_ascending(rows_.span(), add);
+  }
 }
 
-const WindowReadings& PartWindows::readings(const std::string& name, const std::string& with) {
-  auto& known = readings_[{name, with}];
+const WindowReadings& PartWindows::readings(const std::string& name, const std::string& with,
+                                            bool compact) {
+  auto& known = readings_[{name, with, compact}];
   if (known) return *known;
   const Column& column = timeline_.values().column(name);
   const Column* other = with.empty() ? nullptr : &timeline_.values().column(with);
-  known = std::make_unique<WindowReadings>(
-      WindowReadings{.dense = DenseWindows(column.validity(), strand_.begin, strand_.size(), rows_,
-                                           other != nullptr ? &other->validity() : nullptr)});
+  known = std::make_unique<WindowReadings>(WindowReadings{
+      .dense = DenseWindows(column.validity(), strand_.begin, strand_.size(), rows_.span(),
+                            other != nullptr ? &other->validity() : nullptr, compact)});
   const auto numbers_of = [&](const Column& own, Buffer<double>& room) {
     if (own.type() == Column::Type::number) {
       return known->dense.of(own.numbers().subspan(strand_.begin, strand_.size()), room);

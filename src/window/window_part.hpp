@@ -5,7 +5,7 @@
 #include <map>
 #include <memory>
 #include <string>
-#include <utility>
+#include <tuple>
 #include <vector>
 #include <zerobeat/table/place.hpp>
 #include <zerobeat/table/timeline.hpp>
@@ -38,13 +38,14 @@ class PartWindows {
   /// The first row, in the timeline.
   std::size_t first_row() const { return strand_.begin + part_.from; }
   /// Rows of the strand.
-  std::span<const RowRange> rows() const { return rows_; }
+  std::span<const RowRange> rows() const { return rows_.span(); }
   /// Windows that move ahead only: all of them, but where clocks change.
   std::span<const RowStretch> runs() const { return runs_; }
   std::span<const Instant> strand_times() const { return times_; }
 
-  /// Of a column, by its place among the values, and of another one where it is given. Made once.
-  const WindowReadings& readings(const std::string& column, const std::string& with = {});
+  /// Of a column, and of another one where it is given; `compact`: of no more than the windows'
+  /// readings. Made once.
+  const WindowReadings& readings(const std::string& column, const std::string& with, bool compact);
   /// The readings' times.
   std::span<const Instant> times_of(const WindowReadings& readings, Buffer<Instant>& room) const {
     return readings.dense.of(times_, room);
@@ -59,10 +60,10 @@ class PartWindows {
   const Extent& window_;
   Place place_;
   std::span<const Instant> times_;
-  std::vector<RowRange> rows_;
+  Buffer<RowRange> rows_;
   std::vector<RowStretch> runs_{};
   std::vector<std::vector<WindowStretch>> stretches_{};  // of each run, in rows
-  std::map<std::pair<std::string, std::string>, std::unique_ptr<WindowReadings>> readings_;
+  std::map<std::tuple<std::string, std::string, bool>, std::unique_ptr<WindowReadings>> readings_;
 };
 
 }  // namespace zerobeat::detail

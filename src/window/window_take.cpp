@@ -34,6 +34,40 @@ bool stands(Stat stat) {
   return stat == Stat::twmean || stat == Stat::integral || stat == Stat::duration;
 }
 
+/// Whether every window has enough readings, and a number.
+bool all_there(std::span<const RowRange> windows, std::int64_t least, const double* numbers) {
+  const std::size_t size = windows.size();
+  const auto needed = static_cast<std::uint32_t>(
+      std::min<std::int64_t>(least, std::numeric_limits<std::uint32_t>::max()));
+  std::uint32_t few = 0, none = 0;
+  for (std::size_t w = 0; w < size; ++w) few |= windows[w].end - windows[w].begin < needed;
+  for (std::size_t w = 0; w < size; ++w) none |= numbers[w] != numbers[w];
+  return (few | none) == 0;
+}
+
+/// Whether a kernel makes something of each reading, so that it is better given no more than the
+/// windows hold.
+bool is_compact(const Take& take, const Timeline& timeline) {
+  switch (take.stat) {
+    case Stat::distinct:
+    case Stat::mode:
+    case Stat::rank:
+    case Stat::slope:
+    case Stat::wmean:
+    case Stat::twmean:
+    case Stat::integral:
+    case Stat::duration:
+      return true;
+    default:
+      break;
+  }
+  // Whole numbers are made numbers.
+  const auto is_whole = [&](const std::string& name) {
+    return !name.empty() && timeline.values().column(name).type() == Column::Type::integer;
+  };
+  return is_whole(take.column) || is_whole(take.with);
+}
+
 /// Writes one take of a part.
 class PartTake {
  public:
@@ -44,7 +78,9 @@ class PartTake {
         p_(p),
         out_(out),
         row_(part.first_row()),
-        readings_(own.take.of_records ? nullptr : &part.readings(own.take.column, own.take.with)) {}
+        readings_(own.take.of_records ? nullptr
+                                      : &part.readings(own.take.column, own.take.with,
+                                                       is_compact(own.take, own.timeline))) {}
 
   bool operator()() {
     if (take_.of_records) {
@@ -221,7 +257,7 @@ class PartTake {
     double* const to = out_.numbers(row_);
     over_runs([&](auto some, std::size_t first) { put_run(some, first, to + first); });
     const std::int64_t least = std::max(own_.least, least_readings(take_.stat));
-    if (windows().empty()) return;
+    if (all_there(windows(), least, to)) return out_.mark_all(p_);
     out_.mark(p_, row_, windows().size(),
               [&](std::size_t w) { return (count(w) >= least) & !std::isnan(to[w]); });
   }
@@ -291,11 +327,19 @@ class PartTake {
 
   void put_variances(const StretchedWindows& some, double* to) const {
     window_moments(readings_->numbers, some, nullptr, to);
-    const bool root = take_.stat == Stat::std;
-    for (std::size_t w = 0; w < some.windows.size(); ++w) {
-      const double variance =
-          to[w] / (static_cast<double>(some.windows[w].end - some.windows[w].begin) - 1);
-      to[w] = root ? std::sqrt(variance) : variance;
+    // Windows of one length go together: divisions and roots side by side.
+    const std::size_t size = some.windows.size();
+    for (std::size_t from = 0; from < size;) {
+      const std::uint32_t count = some.count(from);
+      std::size_t until = from + 1;
+      while (until < size && some.count(until) == count) ++until;
+      const double degrees = static_cast<double>(count) - 1;
+      if (take_.stat == Stat::std) {
+        for (std::size_t w = from; w < until; ++w) to[w] = std::sqrt(to[w] / degrees);
+      } else {
+        for (std::size_t w = from; w < until; ++w) to[w] /= degrees;
+      }
+      from = until;
     }
   }
 
@@ -328,26 +372,23 @@ class PartTake {
     const auto times = part_.times_of(*readings_, room);
     Buffer<double> seconds(times.size());
     for (std::size_t i = 0; i < times.size(); ++i) seconds[i] = seconds_between(times[0], times[i]);
-    std::vector<CoMoments> moments(some.windows.size());
-    window_products(seconds.span(), readings_->numbers, some, moments.data());
-    for (std::size_t w = 0; w < some.windows.size(); ++w) {
-      to[w] = moments[w].squares_x > 0 ? moments[w].products / moments[w].squares_x : no_value;
-    }
+    window_products(seconds.span(), readings_->numbers, some,
+                    [&](std::size_t w, const CoMoments& own, double) {
+                      to[w] = own.squares_x > 0 ? own.products / own.squares_x : no_value;
+                    });
   }
 
   void put_products(const StretchedWindows& some, double* to) const {
-    std::vector<CoMoments> moments(some.windows.size());
-    window_products(readings_->numbers, readings_->others, some, moments.data());
-    for (std::size_t w = 0; w < some.windows.size(); ++w) {
-      const CoMoments& own = moments[w];
-      if (take_.stat == Stat::cov) {
-        to[w] =
-            own.products / (static_cast<double>(some.windows[w].end - some.windows[w].begin) - 1);
-      } else {
-        const double scale = std::sqrt(own.squares_x) * std::sqrt(own.squares_y);
-        to[w] = scale > 0 ? std::clamp(own.products / scale, -1.0, 1.0) : no_value;
-      }
-    }
+    const bool covariance = take_.stat == Stat::cov;
+    window_products(readings_->numbers, readings_->others, some,
+                    [&](std::size_t w, const CoMoments& own, double n) {
+                      if (covariance) {
+                        to[w] = own.products / (n - 1);
+                        return;
+                      }
+                      const double scale = std::sqrt(own.squares_x) * std::sqrt(own.squares_y);
+                      to[w] = scale > 0 ? std::clamp(own.products / scale, -1.0, 1.0) : no_value;
+                    });
   }
 
   /// Readings with a weight of nothing, or a negative one, do not count.

@@ -7,6 +7,7 @@
 #pragma once
 
 #include <chrono>
+#include <memory>
 #include <optional>
 #include <span>
 #include <string>
@@ -30,6 +31,8 @@ struct Strand {
 };
 
 /// Strands of typed columns over time. A value; copies share the columns.
+struct OrderedTimes;
+
 class Timeline {
  public:
   /// What a timeline is made of. The times ascend within each strand, and the strands cover the
@@ -44,6 +47,9 @@ class Timeline {
     Table values;
     Account account;
     Axis axis{};  ///< what the times are
+    /// Times and strands that were found in order before, which need not be looked at again; set by
+    /// Timeline alone.
+    std::shared_ptr<const OrderedTimes> ordered{};
   };
 
   explicit Timeline(Parts parts);
