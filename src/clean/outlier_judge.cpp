@@ -72,8 +72,14 @@ class PartJudge {
 
   /// By what the whole strand came to: `n` readings.
   PartFound by_whole(std::size_t n, const Judged& judged) {
-    for (std::size_t row = strand_.begin + part_.from; row < strand_.begin + part_.until; ++row) {
-      put(row, n, judged);
+    const std::size_t until = strand_.begin + part_.until;
+    const bool judges = static_cast<std::int64_t>(n) >= options_.min_count && judged.spread > 0;
+    constexpr std::size_t block = 64;
+    for (std::size_t row = strand_.begin + part_.from; row < until; row += block) {
+      const std::size_t end = std::min(until, row + block);
+      // Where nothing lies outside there is nothing to put.
+      if (judges && out_.low.empty() && !any_outside(row, end, judged.judge)) continue;
+      for (std::size_t i = row; i < end; ++i) put(i, n, judged);
     }
     return std::move(found_);
   }
@@ -84,13 +90,21 @@ class PartJudge {
         window_rows(timeline_.times().subspan(strand_.begin, strand_.size()), *options_.window,
                     Place::centred, timeline_.zone(), part_.from, part_.until);
     over_ascending(windows.span(), [&](std::size_t from, std::size_t until) {
-      by_run(values, windows.span().subspan(from, until - from),
-             strand_.begin + part_.from + from);
+      by_run(values, windows.span().subspan(from, until - from), strand_.begin + part_.from + from);
     });
     return std::move(found_);
   }
 
  private:
+  bool any_outside(std::size_t from, std::size_t until, const RowJudge& judge) const {
+    const double* const values = numbers_.numbers().data();
+    int outside = 0;
+    for (std::size_t i = from; i < until; ++i) {
+      outside |= (values[i] < judge.low) | (values[i] > judge.high);
+    }
+    return outside != 0;
+  }
+
   /// Windows that move ahead only, the first that of `row`.
   void by_run(std::span<const double> values, std::span<const RowRange> windows, std::size_t row) {
     if (const auto* deviations = std::get_if<Deviations>(&options_.by)) {

@@ -8,6 +8,7 @@
 #include "take/order_statistics.hpp"
 #include "take/sorted_windows.hpp"
 #include "take/window_kernels.hpp"
+#include "take/window_quantiles.hpp"
 #include "take/window_sums.hpp"
 #include "time/wide_instant.hpp"
 
@@ -297,13 +298,9 @@ class PartTake {
       case Stat::kurtosis:
         return window_shapes(x, some, nullptr, to);
       case Stat::median:
+        return window_quantiles(x, some.windows, 0.5, to);
       case Stat::quantile:
-        return over_sorted_windows(x, {}, 0, some.windows,
-                                   [&](std::size_t w, std::size_t n, const auto& at) {
-                                     const bool half = take_.stat == Stat::median;
-                                     if (n > 0)
-                                       to[w] = quantile_at(n, half ? 0.5 : take_.share, at);
-                                   });
+        return window_quantiles(x, some.windows, take_.share, to);
       case Stat::mad: {
         std::size_t hint = 0;
         return over_sorted_windows(x, {}, 0, some.windows,
@@ -333,6 +330,19 @@ class PartTake {
       const std::uint32_t count = some.count(from);
       std::size_t until = from + 1;
       while (until < size && some.count(until) == count) ++until;
+      if (until - from < 16 && count < (std::uint32_t{1} << 31)) {
+        // Of other lengths all the time: a block of them.
+        until = std::min(size, from + 64);
+        const RowRange* const windows = some.windows.data();
+        for (std::size_t w = from; w < until; ++w) {
+          to[w] /= static_cast<std::int32_t>(windows[w].end - windows[w].begin) - 1.0;
+        }
+        if (take_.stat == Stat::std) {
+          for (std::size_t w = from; w < until; ++w) to[w] = std::sqrt(to[w]);
+        }
+        from = until;
+        continue;
+      }
       const double degrees = static_cast<double>(count) - 1;
       if (take_.stat == Stat::std) {
         for (std::size_t w = from; w < until; ++w) to[w] = std::sqrt(to[w] / degrees);

@@ -510,6 +510,43 @@ TEST_CASE("moments recover after a jump, and keep their digits at an offset", "[
   CHECK(*deviations[1050] == Approx(plain(small, 1050, true, 0)).epsilon(1e-12).margin(0));
 }
 
+TEST_CASE("quantiles of long windows, of any numbers, are those of their readings", "[roll]") {
+  std::mt19937 random(19);
+  std::vector<Instant> times;
+  Readings level;
+  Instant t = at("2025-10-20");
+  for (int i = 0; i < 4000; ++i) {
+    times.push_back(t += std::chrono::milliseconds(random() % 2000));
+    const auto kind = random() % 20;
+    level.push_back(kind == 0   ? std::nullopt
+                    : kind == 1 ? std::optional(0.0)
+                    : kind == 2 ? std::optional(-0.0)
+                    : kind == 3 ? std::optional(1e300)
+                    : kind == 4 ? std::optional(-1e-300)
+                                : std::optional(std::floor(random() % 2000 / 10.0) - 100));
+  }
+  const Timeline timeline = timeline_of({times, {}, {{"level", column_of(level)}}});
+  for (const Extent& window : {Extent(33), Extent(301), Extent(999), Extent(700s)}) {
+    for (const char* text : {"quantile(level,0)", "quantile(level,0.25)", "quantile(level,0.5)",
+                             "quantile(level,0.93)", "quantile(level,1)"}) {
+      Take take;
+      from_text(text, take);
+      const auto got =
+          readings(roll(timeline, {.window = window, .take = {take.as("o")}, .min_count = 1}), "o");
+      const auto& strand = timeline.strands()[0];
+      for (std::size_t i = 0; i < 4000; i += 1 + random() % 60) {
+        std::vector<double> x;
+        for (const std::size_t j : rows_seen(timeline, strand, i, window, Place::trailing)) {
+          if (level[j]) x.push_back(*level[j]);
+        }
+        INFO(text << " in " << to_text(window) << " at " << i);
+        REQUIRE(got[i].has_value() == !x.empty());
+        if (!x.empty()) REQUIRE(*got[i] == quantile_of(x, take.share));
+      }
+    }
+  }
+}
+
 TEST_CASE("windows of days follow the clocks, where they change too", "[roll]") {
   for (const auto& [from, zone] : {std::pair("2025-03-29T00:00:00Z", "Europe/Dublin"),
                                    std::pair("2025-10-25T00:00:00Z", "Europe/Dublin"),
