@@ -173,7 +173,7 @@ std::string to_text(const Period& period) {
     put(period.months / 12, "year");
     put(period.months % 12, "month");
   }
-  const bool weeks = period.days % 7 == 0;
+  const bool weeks = period.in_weeks && period.days % 7 == 0;
   put(weeks ? period.days / 7 : period.days, weeks ? "wk" : "d");
   std::int64_t rest = period.nanoseconds.count();
   for (const std::string_view name : {"h", "min", "s", "ms", "us", "ns"}) {

@@ -1,6 +1,7 @@
 #include <zerobeat/window/lag.hpp>
 
 #include "support/strand.hpp"
+#include "time/forward_shift.hpp"
 
 namespace zerobeat::testing {
 
@@ -68,6 +69,66 @@ TEST_CASE("the difference of integers is an integer", "[lag]") {
       timeline_of({{clock("00:00"), clock("00:10")}, {}, {{"kg", integers_of({7, 4})}}});
   const auto result = lag(kg, {.take = {diff("kg")}});
   CHECK(result.values().column("kg_diff") == integers_of({missing, -3}));
+}
+
+TEST_CASE("several distances and higher orders are what they say", "[lag]") {
+  const Timeline timeline = random_timeline(200, 16, 2, 0.25);
+  const auto both =
+      lag(timeline, {.by = {2, Extent(5min)}, .take = {diff("level"), lead("level")}});
+  CHECK(both.values().names() == std::vector<std::string>{"level", "weight", "kg", "level_diff_2",
+                                                          "level_diff_5min", "level_lead_2",
+                                                          "level_lead_5min"});
+  for (const Extent& by : {Extent(2), Extent(5min)}) {
+    const std::string name = "level_diff_" + to_text(by);
+    CHECK(readings(both, name) == lagged(timeline, diff("level"), by));
+  }
+  // Of order 3: x(t) - 3 x(t - 2) + 3 x(t - 4) - x(t - 6), of whole numbers too.
+  const auto third = lag(timeline, {.by = 2, .take = {diff("level"), diff("kg")}, .order = 3});
+  for (const char* name : {"level", "kg"}) {
+    const Column numbers = timeline.values().column(name).as_numbers();
+    Readings expected;
+    for (const Strand& strand : timeline.strands()) {
+      for (std::size_t i = strand.begin; i < strand.end; ++i) {
+        bool all = i >= strand.begin + 6;
+        double sum = 0;
+        const double factors[] = {1, -3, 3, -1};
+        for (std::size_t k = 0; k < 4 && all; ++k) {
+          all = numbers.valid(i - 2 * k);
+          if (all) sum += factors[k] * numbers.numbers()[i - 2 * k];
+        }
+        expected.push_back(all ? std::optional(sum) : std::nullopt);
+      }
+    }
+    CHECK(near(readings(third, std::string(name) + "_diff"), expected));
+  }
+  CHECK(third.values().column("kg_diff").type() == Column::Type::integer);
+  CHECK_THROWS_WITH(lag(timeline, {.take = {lag("kg")}, .order = 2}),
+                    Catch::Contains("of diff(x)"));
+}
+
+TEST_CASE("a lag of days meets skipped and repeated times as shift does", "[lag]") {
+  std::vector<Instant> times;
+  Readings level;
+  for (int i = 0; i < 400; ++i) {
+    times.push_back(at("2025-03-29T00:07:00Z") + i * 11min);
+    level.push_back(i % 7 == 0 ? std::nullopt : std::optional<double>(i));
+  }
+  const Timeline timeline =
+      timeline_of({times, {}, {{"level", column_of(level)}}}, Zone::find("Europe/Dublin"));
+  const Period day = Period::of_days(1);
+  const auto before = lagged(timeline, lag("level"), day),
+             after = lagged(timeline, lead("level"), day);
+  for (std::size_t i = 0; i < times.size(); ++i) {
+    const Instant back = detail::shift_forward(times[i], day, -1, timeline.zone());
+    const Instant ahead = detail::shift_forward(times[i], day, 1, timeline.zone());
+    std::optional<double> old, next;
+    for (std::size_t j = 0; j < times.size(); ++j) {
+      if (level[j] && times[j] <= back) old = level[j];
+      if (level[j] && times[j] >= ahead && !next) next = level[j];
+    }
+    REQUIRE(before[i] == old);
+    REQUIRE(after[i] == next);
+  }
 }
 
 TEST_CASE("a lead looks ahead, a lag does not", "[lag]") {

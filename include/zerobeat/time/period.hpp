@@ -25,7 +25,8 @@ struct Period {
   std::int64_t days = 0;
   Nanoseconds nanoseconds{0};
   bool in_quarters = false;  ///< written back as quarters, since it was given so
-  bool in_weeks = false;     ///< given as weeks: seven days by the calendar, not seven working days
+  bool in_weeks = false;     ///< given as weeks, and written back so: seven days by the calendar,
+                             ///< not seven working days
 
   constexpr Period() = default;
 
