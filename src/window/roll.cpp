@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <atomic>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/window/roll.hpp>
 
 #include "take/taken.hpp"
@@ -121,9 +122,21 @@ std::vector<Column> windowed(const Timeline& timeline, const Roll& options, cons
                            : own               ? &timeline.values().column(takes[k].column)
                                                : &timeline.time_column();
     made.push_back(columns[k].take(picked));
+    if (!own) made[k] = on_axis(made[k], timeline.axis());
     fits[k] = !too_large[k];
   }
   return made;
+}
+
+/// How many rows that have both have a weight that is no weight.
+std::int64_t negative_weights(const Timeline& timeline, const Take& take) {
+  const Column& x = timeline.values().column(take.column);
+  const Column weights = timeline.values().column(take.with).as_numbers();
+  std::int64_t count = 0;
+  for (std::size_t row = 0; row < timeline.rows(); ++row) {
+    count += x.valid(row) && weights.valid(row) && weights.numbers()[row] < 0;
+  }
+  return count;
 }
 
 /// One window's columns; whole numbers that do not fit are made again as numbers.
@@ -167,6 +180,14 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
   const bool any_total =
       std::ranges::any_of(all, [](const Take& take) { return take.stat == Stat::cumsum; });
   if (any_total || options.restart) starts = detail::starts_of_totals(timeline, options.restart);
+
+  for (const Take& take : takes) {
+    if (take.stat != Stat::wmean) continue;
+    if (const std::int64_t count = negative_weights(timeline, take); count > 0) {
+      timer.note(fmt::format("{}: {} records with a negative weight were left out", to_text(take),
+                             grouped(count)));
+    }
+  }
 
   Timeline::Parts parts = timeline.parts();
   std::size_t next = 0;

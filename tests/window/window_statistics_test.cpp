@@ -574,6 +574,25 @@ TEST_CASE("windows of days follow the clocks, where they change too", "[roll]") 
   }
 }
 
+TEST_CASE("times of windows are on the timeline's axis, and weights below nothing are told",
+          "[roll]") {
+  Timeline::Parts parts = strand("00:00 3", "00:10 1", "00:20 2").parts();
+  parts.axis.elapsed = ElapsedUnit::min;
+  parts.times = Column::times(Buffer<Instant>(std::span<const Instant>(
+      std::vector{instant_of(0), instant_of(600'000'000'000), instant_of(1'200'000'000'000)})));
+  parts.values.add("weight", column_of({1, -1, 3}));
+  const auto rolled =
+      roll(Timeline(std::move(parts)),
+           {.window = 3,
+            .take = {time_of_min("level"), first_time("level"), wmean("level", "weight")},
+            .min_count = 1});
+  CHECK(readings(rolled, "level_time_of_min") == Readings{0, 10, 10});
+  CHECK(readings(rolled, "level_first_time") == Readings{0, 0, 0});
+  CHECK(readings(rolled, "level_wmean") == Readings{3, 3, 9.0 / 4});
+  CHECK_THAT(rolled.account().last().notes.at(0),
+             Catch::Contains("1 records with a negative weight were left out"));
+}
+
 TEST_CASE("a function of the program's sees the window's readings and their times", "[roll]") {
   const auto level = strand("00:00 1", "00:10 -", "00:30 4", "00:40 9");
   const auto rolled = roll(
