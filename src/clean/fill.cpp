@@ -1,5 +1,6 @@
 #include <tbb/parallel_for.h>
 
+#include <bit>
 #include <cmath>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/fill.hpp>
@@ -65,21 +66,55 @@ std::int64_t row_for(std::size_t row, const Gap& gap, std::span<const Instant> t
   return earlier ? gap.before : gap.after;
 }
 
+/// The first row from `from` on, before `until`, that has a reading (has none); `until` when there
+/// is no such. Cost: a step for 64 rows that are not looked for.
+std::size_t next_row(const std::uint64_t* bits, std::size_t from, std::size_t until, bool reading) {
+  while (from < until) {
+    const std::uint64_t own = (reading ? bits[from / 64] : ~bits[from / 64]) >> (from % 64);
+    if (own != 0) return std::min(until, from + static_cast<std::size_t>(std::countr_zero(own)));
+    from += 64 - from % 64;
+  }
+  return until;
+}
+
+/// The gaps of a strand of a column that lacks readings.
 template <typename Put>
 void for_each_gap(const Column& column, const Strand& strand, Put&& put) {
-  std::int64_t before = -1;
-  for (std::size_t i = strand.begin; i < strand.end;) {
-    if (column.valid(i)) {
-      before = static_cast<std::int64_t>(i++);
-      continue;
-    }
-    Gap gap{i, i, before, -1};
-    while (gap.end < strand.end && !column.valid(gap.end)) ++gap.end;
-    if (gap.end < strand.end) gap.after = static_cast<std::int64_t>(gap.end);
+  const std::uint64_t* const bits = column.validity().bits();
+  for (std::size_t i = strand.begin;;) {
+    const std::size_t begin = next_row(bits, i, strand.end, false);
+    if (begin == strand.end) return;
+    const std::size_t end = next_row(bits, begin, strand.end, true);
+    Gap gap{begin, end};
+    if (begin > strand.begin) gap.before = static_cast<std::int64_t>(begin) - 1;
+    if (end < strand.end) gap.after = static_cast<std::int64_t>(end);
     put(gap);
-    i = gap.end;
+    i = end;
   }
 }
+
+/// The line between the readings at a gap's sides.
+class Line {
+ public:
+  Line(const Gap& gap, std::span<const double> values, std::span<const Instant> times)
+      : times_(times) {
+    if (!gap.is_inner()) return;
+    from_ = times[static_cast<std::size_t>(gap.before)];
+    a_ = values[static_cast<std::size_t>(gap.before)];
+    b_ = values[static_cast<std::size_t>(gap.after)];
+    whole_ = detail::seconds_between(from_, times[static_cast<std::size_t>(gap.after)]);
+  }
+  double operator()(std::size_t row) const {
+    if (a_ == b_) return a_;
+    const double share = whole_ > 0 ? detail::seconds_between(from_, times_[row]) / whole_ : 0;
+    return a_ * (1 - share) + b_ * share;
+  }
+
+ private:
+  std::span<const Instant> times_;
+  Instant from_{};
+  double a_ = no_filling, b_ = no_filling, whole_ = 0;
+};
 
 /// Fills one column, and keeps the books.
 class ColumnFiller {
@@ -150,19 +185,19 @@ class ColumnFiller {
 
   void put_values(const Column& original) {
     std::vector<detail::GapValues> all(timeline_.strands().size());
-    tbb::parallel_for(std::size_t{0}, all.size(), [&](std::size_t s) {
+    // Lines are drawn where they are put.
+    tbb::parallel_for(std::size_t{0}, is_linear() ? 0 : all.size(), [&](std::size_t s) {
       all[s] =
           detail::gap_values({&timeline_, &column_, timeline_.strands()[s]}, options_, how_, like_);
     });
     Buffer<double> values(column_.numbers());
-    std::vector<bool> filled(timeline_.rows());
-    for (std::size_t s = 0; s < all.size(); ++s)
-      put_strand(timeline_.strands()[s], all[s], values, filled);
+    for (std::size_t s = 0; s < all.size(); ++s) put_strand(timeline_.strands()[s], all[s], values);
     if (out_.cells == 0) return;
-    ValidityBuilder validity(timeline_.rows());
-    for (std::size_t row = 0; row < timeline_.rows(); ++row) {
-      if (!column_.valid(row) && !filled[row]) validity.set_missing(row);
+    Buffer<std::uint64_t> there(out_.flags.size());
+    for (std::size_t word = 0; word < there.size(); ++word) {
+      there[word] = out_.flags[word] | column_.validity().bits()[word];
     }
+    Validity validity(std::move(there), timeline_.rows());
     // A whole constant leaves whole numbers whole.
     const auto* constant = std::get_if<Fill::Constant>(&how_);
     const bool whole = original.type() == Column::Type::integer && constant != nullptr &&
@@ -170,31 +205,38 @@ class ColumnFiller {
                        std::fabs(constant->value) < 9e15;
     if (whole && options_.ends == Fill::Ends::open) {
       Buffer<std::int64_t> integers(original.integers());
-      for (std::size_t row = 0; row < filled.size(); ++row) {
-        if (filled[row]) integers[row] = static_cast<std::int64_t>(constant->value);
+      for (std::size_t row = 0; row < integers.size(); ++row) {
+        const bool filled = (out_.flags[row / 64] >> (row % 64) & 1) != 0;
+        if (filled) integers[row] = static_cast<std::int64_t>(constant->value);
       }
-      out_.column = Column::integers(std::move(integers), validity.take());
+      out_.column = Column::integers(std::move(integers), std::move(validity));
     } else {
-      out_.column = Column::numbers(std::move(values), validity.take());
+      out_.column = Column::numbers(std::move(values), std::move(validity));
     }
   }
 
-  void put_strand(const Strand& strand, const detail::GapValues& own, Buffer<double>& values,
-                  std::vector<bool>& filled) {
+  bool is_linear() const {
+    const auto* word = std::get_if<Fill::How>(&how_);
+    return word != nullptr && *word == Fill::How::linear;
+  }
+
+  void put_strand(const Strand& strand, const detail::GapValues& own, Buffer<double>& values) {
     if (!own.note.empty()) {
       out_.notes.push_back(strand.key ? shown(*strand.key) + ": " + own.note : own.note);
     }
+    const bool linear = is_linear();
     for_each_gap(column_, strand, [&](const Gap& gap) {
       std::int64_t here = 0;
-      for (std::size_t row = gap.begin; row < gap.end && may_fill(gap, strand); ++row) {
+      const Line line(gap, column_.numbers(), times());
+      const std::size_t end = may_fill(gap, strand) ? gap.end : gap.begin;
+      for (std::size_t row = gap.begin; row < end; ++row) {
         const std::size_t i = row - strand.begin;
-        double value = own.values[i];
+        double value = linear ? line(row) : own.values[i];
         if (!std::isfinite(value) && options_.ends == Fill::Ends::hold) {
           value = held(gap, own, i, values);
         }
         if (!std::isfinite(value)) continue;
         values[row] = value;
-        filled[row] = true;
         mark(row);
         ++here;
       }

@@ -355,8 +355,8 @@ GapValues gap_values(const GapStrand& strand, const Fill& options, const Fill::M
     case Fill::How::median:
       out.values = by_window(strand, options, std::get<Fill::How>(how));
       break;
-    default:
-      out.values = by_lines(strand, [&](std::size_t i) { return strand.value(i); });
+    default:  // lines are drawn where they are put
+      break;
   }
   return out;
 }

@@ -36,9 +36,9 @@ struct GapValues {
   std::string note{};                 ///< why it says nothing of some
 };
 
-/// Values by lines, curves, windows, seasons or another column (`like`, else null): all methods but
-/// those that take a reading as it is. What lies before a strand's first reading and after its last
-/// has a value only under mean, median, constant and like.
+/// Values by curves, windows, seasons or another column (`like`, else null): all methods but lines
+/// and those that take a reading as it is. What lies before a strand's first reading and after its
+/// last has a value only under mean, median, constant and like.
 GapValues gap_values(const GapStrand& strand, const Fill& options, const Fill::Method& how,
                      const Column* like);
 

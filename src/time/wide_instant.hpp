@@ -25,6 +25,10 @@ inline Instant bounded_instant(Wide nanoseconds) {
 
 /// Between instants as far apart as can be, too.
 inline double seconds_between(Instant from, Instant to) {
+  std::int64_t length = 0;
+  if (!__builtin_sub_overflow(nanoseconds_of(to), nanoseconds_of(from), &length)) [[likely]] {
+    return static_cast<double>(length) / 1e9;
+  }
   return static_cast<double>(Wide(nanoseconds_of(to)) - nanoseconds_of(from)) / 1e9;
 }
 
