@@ -274,13 +274,6 @@ class PartTake {
         return window_least(x, some, to);
       case Stat::max:
         return window_greatest(x, some, to);
-      case Stat::range: {
-        Buffer<double> least(some.windows.size());
-        window_least(x, some, least.data());
-        window_greatest(x, some, to);
-        for (std::size_t w = 0; w < some.windows.size(); ++w) to[w] -= least[w];
-        return;
-      }
       case Stat::var:
       case Stat::std:
         return put_variances(some, to);
@@ -308,8 +301,6 @@ class PartTake {
                                      if (n > 0) to[w] = median_spread_at(n, at, hint).deviation;
                                    });
       }
-      case Stat::slope:
-        return put_slopes(some, to);
       case Stat::corr:
       case Stat::cov:
         return put_products(some, to);
@@ -318,8 +309,31 @@ class PartTake {
       case Stat::own:
         return put_own(some, to);
       default:
-        throw std::logic_error("a statistic of windows has no kernel");
+        put_merged(some, to);
     }
+  }
+
+  /// By the definition, where no faster kernel stands beside it.
+  void put_merged(const StretchedWindows& some, double* to) const {
+    const auto x = readings_->numbers;
+    Buffer<Instant> room;
+    const auto times = part_.times_of(*readings_, room);
+    const bool known = with_merging(take_.stat, [&](auto row) {
+      using Row = decltype(row);
+      using State = typename Row::State;
+      // Of two variables, with the reading's time in seconds from the first.
+      const auto state_of = [&](std::size_t i) {
+        if constexpr (requires { State::of(0.0, 0.0); }) {
+          return State::of(x[i], seconds_between(times[0], times[i]));
+        } else {
+          return State::of(x[i]);
+        }
+      };
+      merged_both_ways<State>(some, state_of, [&](std::size_t w, const State& own) {
+        to[w] = Row::value(own, some.count(w));
+      });
+    });
+    if (!known) throw std::logic_error("a statistic of windows has no kernel");
   }
 
   void put_variances(const StretchedWindows& some, double* to) const {
@@ -375,17 +389,6 @@ class PartTake {
                           std::sqrt(to[w] / (n - 1))
                     : no_value;
     }
-  }
-
-  void put_slopes(const StretchedWindows& some, double* to) const {
-    Buffer<Instant> room;
-    const auto times = part_.times_of(*readings_, room);
-    Buffer<double> seconds(times.size());
-    for (std::size_t i = 0; i < times.size(); ++i) seconds[i] = seconds_between(times[0], times[i]);
-    window_products(seconds.span(), readings_->numbers, some,
-                    [&](std::size_t w, const CoMoments& own, double) {
-                      to[w] = own.squares_x > 0 ? own.products / own.squares_x : no_value;
-                    });
   }
 
   void put_products(const StretchedWindows& some, double* to) const {
