@@ -1,6 +1,5 @@
 #include <tbb/parallel_for.h>
 
-#include <bit>
 #include <cmath>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/fill.hpp>
@@ -8,6 +7,7 @@
 #include "base/wide.hpp"
 #include "clean/filling.hpp"
 #include "clean/gap_values.hpp"
+#include "table/reading_search.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat {
@@ -66,25 +66,14 @@ std::int64_t row_for(std::size_t row, const Gap& gap, std::span<const Instant> t
   return earlier ? gap.before : gap.after;
 }
 
-/// The first row from `from` on, before `until`, that has a reading (has none); `until` when there
-/// is no such. Cost: a step for 64 rows that are not looked for.
-std::size_t next_row(const std::uint64_t* bits, std::size_t from, std::size_t until, bool reading) {
-  while (from < until) {
-    const std::uint64_t own = (reading ? bits[from / 64] : ~bits[from / 64]) >> (from % 64);
-    if (own != 0) return std::min(until, from + static_cast<std::size_t>(std::countr_zero(own)));
-    from += 64 - from % 64;
-  }
-  return until;
-}
-
 /// The gaps of a strand of a column that lacks readings.
 template <typename Put>
 void for_each_gap(const Column& column, const Strand& strand, Put&& put) {
   const std::uint64_t* const bits = column.validity().bits();
   for (std::size_t i = strand.begin;;) {
-    const std::size_t begin = next_row(bits, i, strand.end, false);
+    const std::size_t begin = detail::next_row(bits, i, strand.end, false);
     if (begin == strand.end) return;
-    const std::size_t end = next_row(bits, begin, strand.end, true);
+    const std::size_t end = detail::next_row(bits, begin, strand.end, true);
     Gap gap{begin, end};
     if (begin > strand.begin) gap.before = static_cast<std::int64_t>(begin) - 1;
     if (end < strand.end) gap.after = static_cast<std::int64_t>(end);

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "table/reading_search.hpp"
+
 namespace zerobeat::detail {
 
 DenseWindows::DenseWindows(const Validity& there, std::size_t offset, std::size_t size,
@@ -34,10 +36,10 @@ DenseWindows::DenseWindows(const Validity& there, std::size_t offset, std::size_
   };
   before_.resize(last - first + 1);
   rows_.reserve(last - first + 2);
-  for (std::size_t row = first; row-- > 0;) {
-    if (!is_there(row)) continue;
-    rows_.push_back(static_cast<std::uint32_t>(row));
-    break;
+  const std::uint64_t* const other = also == nullptr ? nullptr : also->bits();
+  if (const std::size_t past = past_last_row(there.bits(), other, offset, offset + first);
+      past > offset) {
+    rows_.push_back(static_cast<std::uint32_t>(past - 1 - offset));
   }
   first_row_ = first;
   for (std::size_t row = first; row < last; ++row) {
@@ -45,10 +47,9 @@ DenseWindows::DenseWindows(const Validity& there, std::size_t offset, std::size_
     if (is_there(row)) rows_.push_back(static_cast<std::uint32_t>(row));
   }
   before_[last - first] = static_cast<std::uint32_t>(rows_.size());
-  for (std::size_t row = last; row < size; ++row) {
-    if (!is_there(row)) continue;
-    rows_.push_back(static_cast<std::uint32_t>(row));
-    break;
+  if (const std::size_t next = next_row_of_both(there.bits(), other, offset + last, offset + size);
+      next < offset + size) {
+    rows_.push_back(static_cast<std::uint32_t>(next - offset));
   }
   size_ = rows_.size();
   for (std::size_t w = 0; w < windows.size(); ++w) {

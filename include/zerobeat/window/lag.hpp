@@ -28,8 +28,9 @@ struct Lag {
 
 template <typename Visitor, OptionsOf<Lag> O>
 void fields(Visitor&& visit, O& o) {
-  visit("by", o.by, "N|PERIOD,…",
-        "how far: so many records, or a period; of several, names end in _N or _PERIOD");
+  visit("by", o.by, "N|PERIOD",
+        "how far: so many records, or a period; several, with commas, have names that end in _N or "
+        "_PERIOD");
   visit("take", o.take, "TAKES",
         "lag, lead, diff, change, log_return or rate, like diff(level_m); unset: lag");
   visit("order", o.order, "N", "of diff: 2 is the difference of differences, and so on");

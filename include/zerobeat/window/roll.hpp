@@ -65,17 +65,21 @@ struct Roll {
 
 template <typename Visitor, OptionsOf<Roll> O>
 void fields(Visitor&& visit, O& o) {
-  visit("window", o.window, "N|PERIOD,…",
-        "the window: a number of records or a period; of several, names end in _N or _PERIOD");
+  visit("window", o.window, "N|PERIOD",
+        "the window: a number of records or a period; several, with commas, have names that end in "
+        "_N "
+        "or _PERIOD");
   visit("take", o.take, "TAKES", "statistics, like mean(level_m); unset: mean");
   visit("place", o.place, choices(Place{}),
         "where the window lies beside its row; unset: trailing");
   visit("min-count", o.min_count, "N",
         "fewer readings make the take missing; unset: N for a window of N records, 1 for a period");
-  visit("weights", o.weights, "W1,…,WN|triangle|split",
-        "of mean, in windows of N records: the first weight is the earliest record's; triangle: "
-        "1,2,…,2,1; split, of an even N, centred: N+1 records, the two at the ends with half "
-        "weight");
+  visit(
+      "weights", o.weights, "W,W|triangle|split",
+      "of mean, in windows of N records: a weight for each, the earliest record's first; triangle: "
+      "1,2 and so on to 2,1; split, of an even N, centred: N+1 records, the two at the ends with "
+      "half "
+      "weight");
   visit("restart", o.restart, "PERIOD",
         "cumsum(x), ewma(x,A) and their like start again with each such period, as 1year; they "
         "need no window");
