@@ -17,42 +17,51 @@ constexpr std::size_t huge_page = std::size_t{1} << 21;
 
 /// Blocks that this thread let go of last, for those that it asks for next: what is computed part
 /// by part asks for the same sizes again and again, and pages that are new must be cleared.
-class Spares {
- public:
-  Spares() = default;
-  Spares(const Spares&) = delete;
-  Spares& operator=(const Spares&) = delete;
-  ~Spares() {
-    for (const Block& own : blocks_) {
-      if (own.at != nullptr) munmap(own.at, own.size);
-    }
-  }
+struct Spares {
+  struct Block {
+    void* at;
+    std::size_t size;
+  };
+  std::array<Block, 4> blocks;
+  std::size_t next;
+  bool closed;  // the thread is at its end, and keeps none
+
   void* take(std::size_t size) {
-    for (Block& own : blocks_) {
+    for (Block& own : blocks) {
       if (own.at != nullptr && own.size == size) return std::exchange(own.at, nullptr);
     }
     return nullptr;
   }
   /// Keeps it in the place of the one kept longest.
   void keep(void* at, std::size_t size) {
-    Block& own = blocks_[next_++ % blocks_.size()];
+    if (closed) {
+      munmap(at, size);
+      return;
+    }
+    Block& own = blocks[next++ % blocks.size()];
     if (own.at != nullptr) munmap(own.at, own.size);
     own = {at, size};
   }
-
- private:
-  struct Block {
-    void* at = nullptr;
-    std::size_t size = 0;
-  };
-  std::array<Block, 4> blocks_{};
-  std::size_t next_ = 0;
+  void close() {
+    closed = true;
+    for (Block& own : blocks) {
+      if (own.at != nullptr) munmap(own.at, own.size);
+      own = {};
+    }
+  }
 };
 
 Spares& spares() {
-  thread_local Spares own;
+  // Without a destructor, for buffers that outlive what a thread destroys at its end.
+  constinit thread_local Spares own{};
+  struct Closer {
+    ~Closer() { own.close(); }
+  };
+  thread_local const Closer closer;
+  (void)closer;
   return own;
 }
+
 constexpr std::size_t largest_spare = std::size_t{1} << 23;
 
 std::size_t whole_pages(std::size_t bytes) { return (bytes + page - 1) / page * page; }
