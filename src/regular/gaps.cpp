@@ -155,8 +155,9 @@ std::optional<Sessions> sessions_of(const Timeline& timeline, std::size_t s,
                                     const std::vector<GapFound>& found) {
   if (!timeline.axis().is_instants()) return std::nullopt;
   std::vector<TimeSpan> gaps, pauses;
-  for (const GapFound& own : std::ranges::equal_range(found, s, {}, &GapFound::strand)) {
-    if (own.column.empty()) gaps.push_back({own.from, own.to});
+  auto own = std::ranges::lower_bound(found, s, {}, &GapFound::strand);
+  for (; own != found.end() && own->strand == s; ++own) {
+    if (own->column.empty()) gaps.push_back({own->from, own->to});
   }
   const Strand& strand = timeline.strands()[s];
   return detail::sessions_of(timeline.times()[strand.begin], timeline.times()[strand.end - 1], gaps,
