@@ -124,6 +124,7 @@ BENCHMARK_CAPTURE(strptime_timegm, epoch_ms, "epoch-ms", "%s");
 BENCHMARK_CAPTURE(timestamps, epoch_ms, "epoch-ms", "epoch-ms");
 
 constexpr std::size_t many = 10'000'000;
+constexpr std::size_t judged_rows = 2'000'000;  // that outliers are looked for in
 
 /// The two columns that resampling reads, summed in a plain loop.
 void plain_sums(benchmark::State& state) {
@@ -282,8 +283,8 @@ void thinned(benchmark::State& state) {
 BENCHMARK(thinned)->Arg(100'000'000)->Unit(benchmark::kMillisecond);
 
 /// What windows and lags are measured against: the column copied, and sorted.
-void roll_copied(benchmark::State& state) {
-  const Timeline timeline = level(many);
+void copied_column(benchmark::State& state) {
+  const Timeline timeline = level(static_cast<std::size_t>(state.range(0)));
   const auto values = timeline.values().column("level").numbers();
   std::vector<double> copy(values.size());
   for (auto _ : state) {
@@ -292,10 +293,10 @@ void roll_copied(benchmark::State& state) {
     benchmark::ClobberMemory();
   }
 }
-BENCHMARK(roll_copied)->Unit(benchmark::kMillisecond);
+BENCHMARK(copied_column)->Arg(judged_rows)->Arg(many)->Unit(benchmark::kMillisecond);
 
-void roll_sorted(benchmark::State& state) {
-  const Timeline timeline = level(many);
+void sorted_column(benchmark::State& state) {
+  const Timeline timeline = level(static_cast<std::size_t>(state.range(0)));
   const auto values = timeline.values().column("level").numbers();
   for (auto _ : state) {
     std::vector<double> copy(values.begin(), values.end());
@@ -303,7 +304,7 @@ void roll_sorted(benchmark::State& state) {
     benchmark::DoNotOptimize(copy.data());
   }
 }
-BENCHMARK(roll_sorted)->Unit(benchmark::kMillisecond);
+BENCHMARK(sorted_column)->Arg(judged_rows)->Arg(many)->Unit(benchmark::kMillisecond);
 
 /// Two columns at irregular times, about a second apart.
 const Timeline& irregular(std::size_t strands = 1) {
@@ -419,32 +420,6 @@ void clipped_bounds(benchmark::State& state) {
   }
 }
 BENCHMARK(clipped_bounds)->Unit(benchmark::kMillisecond);
-
-/// std::sort and a copy of the column that outliers are judged in.
-constexpr std::size_t judged_rows = 2'000'000;
-
-void sorted_column(benchmark::State& state) {
-  const Timeline timeline = level(judged_rows);
-  const auto values = timeline.values().column("level").numbers();
-  for (auto _ : state) {
-    std::vector<double> copy(values.begin(), values.end());
-    std::sort(copy.begin(), copy.end());
-    benchmark::DoNotOptimize(copy.data());
-  }
-}
-BENCHMARK(sorted_column)->Unit(benchmark::kMillisecond);
-
-void copied_column(benchmark::State& state) {
-  const Timeline timeline = level(judged_rows);
-  const auto values = timeline.values().column("level").numbers();
-  std::vector<double> copy(values.size());
-  for (auto _ : state) {
-    std::memcpy(copy.data(), values.data(), values.size_bytes());
-    benchmark::DoNotOptimize(copy.data());
-    benchmark::ClobberMemory();
-  }
-}
-BENCHMARK(copied_column)->Unit(benchmark::kMillisecond);
 
 /// Clipping by windows of so many rows, on so many threads.
 void clipped(benchmark::State& state, Clip::Rule rule) {

@@ -7,7 +7,7 @@
 #include "take/dense_windows.hpp"
 #include "take/merging.hpp"
 #include "take/order_statistics.hpp"
-#include "take/sorted_windows.hpp"
+#include "take/window_quantiles.hpp"
 #include "take/window_sums.hpp"
 #include "time/wide_instant.hpp"
 
@@ -205,21 +205,18 @@ std::vector<double> by_window(const GapStrand& strand, const Fill& options, Fill
   const auto all = strand.numbers->numbers().subspan(strand.strand.begin, strand.size());
   over_ascending(windows.span(), [&](std::size_t from, std::size_t until) {
     const auto run = windows.span().subspan(from, until - from);
+    const DenseWindows dense(strand.numbers->validity(), strand.strand.begin, strand.size(), run);
+    Buffer<double> room, middles(run.size());
+    const auto readings = dense.of(all, room);
     if (how == Fill::How::mean) {
-      const DenseWindows dense(strand.numbers->validity(), strand.strand.begin, strand.size(), run);
-      Buffer<double> room, means(run.size());
       const auto stretches = dense.dense(stretches_of(run));
-      window_means(dense.of(all, room), {dense.windows(), stretches}, means.data());
-      for (std::size_t i = 0; i < run.size(); ++i) {
-        if (dense.count(i) > 0) put(from + i, means[i]);
-      }
-      return;
+      window_means(readings, {dense.windows(), stretches}, middles.data());
+    } else {
+      window_quantiles(readings, dense.windows(), 0.5, middles.data());
     }
-    over_sorted_windows(all, strand.numbers->validity(), strand.strand.begin, run,
-                        [&](std::size_t i, std::size_t n, const auto& at) {
-                          if (n > 0 && !strand.valid(from + i))
-                            put(from + i, quantile_at(n, 0.5, at));
-                        });
+    for (std::size_t i = 0; i < run.size(); ++i) {
+      if (dense.count(i) > 0) put(from + i, middles[i]);
+    }
   });
   return values;
 }

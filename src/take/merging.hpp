@@ -6,6 +6,7 @@
 
 #pragma once
 
+#include <algorithm>
 #include <cmath>
 #include <cstdint>
 #include <limits>
@@ -109,6 +110,41 @@ struct LineMoments {
   }
 };
 
+/// Moments about the mean up to the fourth (Pébay 2008), and the extremes.
+struct HigherMoments {
+  double count = 0, mean = 0, squares = 0, cubes = 0, fourths = 0;
+  double least = std::numeric_limits<double>::infinity();
+  double most = -std::numeric_limits<double>::infinity();
+
+  static HigherMoments of(double x) { return {1, x, 0, 0, 0, x, x}; }
+
+  void merge(const HigherMoments& other) {
+    if (other.count == 0) return;
+    if (count == 0) {
+      *this = other;
+      return;
+    }
+    const double a = count, b = other.count, n = a + b;
+    const double delta = other.mean - mean, part = delta / n;
+    const double between = delta * part * a * b;  // what the squares grow by
+    fourths += other.fourths + between * part * part * (a * a - a * b + b * b) +
+               6 * part * part * (a * a * other.squares + b * b * squares) +
+               4 * part * (a * other.cubes - b * cubes);
+    cubes += other.cubes + between * part * (a - b) + 3 * part * (a * other.squares - b * squares);
+    squares += other.squares + between;
+    mean += part * b;
+    count = n;
+    least = std::min(least, other.least);
+    most = std::max(most, other.most);
+  }
+
+  bool are_equal() const {
+    // What rounding leaves of equal readings is no spread.
+    const double scale = std::max(std::fabs(least), std::fabs(most));
+    return least == most || squares / count <= scale * scale * 1e-30;
+  }
+};
+
 // A row each: the word, the state, the fewest readings that have a value, and the value of so many.
 
 struct SumRow {
@@ -162,9 +198,28 @@ struct SlopeRow {
   }
 };
 
+struct SkewnessRow {
+  using State = HigherMoments;
+  static constexpr Stat stat = Stat::skewness;
+  static constexpr std::int64_t least = 2;
+  static double value(const State& s, double) {
+    const double square = s.squares / s.count;
+    return s.are_equal() ? no_value : s.cubes / s.count / (square * std::sqrt(square));
+  }
+};
+struct KurtosisRow {
+  using State = HigherMoments;
+  static constexpr Stat stat = Stat::kurtosis;
+  static constexpr std::int64_t least = 2;
+  static double value(const State& s, double) {
+    const double square = s.squares / s.count;
+    return s.are_equal() ? no_value : s.fourths / s.count / (square * square);
+  }
+};
+
 /// The table of statistics that merge.
-using MergingStatistics =
-    std::tuple<SumRow, MeanRow, MinRow, MaxRow, RangeRow, VarRow, StdRow, SlopeRow>;
+using MergingStatistics = std::tuple<SumRow, MeanRow, MinRow, MaxRow, RangeRow, VarRow, StdRow,
+                                     SlopeRow, SkewnessRow, KurtosisRow>;
 
 /// Calls visit(row) with the row of a statistic; false when it has none.
 template <typename Visit>

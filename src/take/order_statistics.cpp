@@ -3,8 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "take/sorted_windows.hpp"
-
 namespace zerobeat::detail {
 
 double quantile_of(std::vector<double>& readings, double share) {
@@ -16,19 +14,6 @@ double quantile_of(std::vector<double>& readings, double share) {
     if (static_cast<std::ptrdiff_t>(k) == below) return readings[k];
     return *std::min_element(readings.begin() + below + 1, readings.end());
   });
-}
-
-void rolling_quantiles(std::span<const double> values, const Validity& validity, std::size_t offset,
-                       std::span<const RowRange> windows, std::span<const double> shares,
-                       std::span<std::uint32_t> counts, std::span<double> quantiles) {
-  over_sorted_windows(values, validity, offset, windows,
-                      [&](std::size_t window, std::size_t n, auto&& at) {
-                        counts[window] = static_cast<std::uint32_t>(n);
-                        if (n == 0) return;
-                        for (std::size_t s = 0; s < shares.size(); ++s) {
-                          quantiles[window * shares.size() + s] = quantile_at(n, shares[s], at);
-                        }
-                      });
 }
 
 MedianSpread median_spread_of(std::vector<double>& readings) {

@@ -7,40 +7,10 @@
 
 #include "take/both_ways.hpp"
 #include "take/bucket_rows.hpp"
-#include "take/merging.hpp"
 
 namespace zerobeat::detail {
 
 namespace {
-
-/// Moments about the mean up to the fourth (Pébay 2008), and the extremes.
-struct HigherMoments {
-  double count = 0, mean = 0, squares = 0, cubes = 0, fourths = 0;
-  double least = std::numeric_limits<double>::infinity();
-  double most = -std::numeric_limits<double>::infinity();
-
-  static HigherMoments of(double x) { return {1, x, 0, 0, 0, x, x}; }
-
-  void merge(const HigherMoments& other) {
-    if (other.count == 0) return;
-    if (count == 0) {
-      *this = other;
-      return;
-    }
-    const double a = count, b = other.count, n = a + b;
-    const double delta = other.mean - mean, part = delta / n;
-    const double between = delta * part * a * b;  // what the squares grow by
-    fourths += other.fourths + between * part * part * (a * a - a * b + b * b) +
-               6 * part * part * (a * a * other.squares + b * b * squares) +
-               4 * part * (a * other.cubes - b * cubes);
-    cubes += other.cubes + between * part * (a - b) + 3 * part * (a * other.squares - b * squares);
-    squares += other.squares + between;
-    mean += part * b;
-    count = n;
-    least = std::min(least, other.least);
-    most = std::max(most, other.most);
-  }
-};
 
 /// A reading and its place.
 struct Placed {
@@ -132,24 +102,6 @@ class CountsBelow {
 };
 
 }  // namespace
-
-void window_shapes(std::span<const double> readings, const StretchedWindows& windows,
-                   double* skewness, double* kurtosis) {
-  merged_both_ways<HigherMoments>(
-      windows, [&](std::size_t i) { return HigherMoments::of(readings[i]); },
-      [&](std::size_t w, const HigherMoments& own) {
-        const double square = own.squares / own.count;
-        // What rounding leaves of equal readings is no spread.
-        const double scale = std::max(std::fabs(own.least), std::fabs(own.most));
-        const bool flat = own.least == own.most || square <= scale * scale * 1e-30;
-        if (skewness != nullptr) {
-          skewness[w] = flat ? no_value : own.cubes / own.count / (square * std::sqrt(square));
-        }
-        if (kurtosis != nullptr) {
-          kurtosis[w] = flat ? no_value : own.fourths / own.count / (square * square);
-        }
-      });
-}
 
 void window_least_place(std::span<const double> readings, const StretchedWindows& windows,
                         std::int64_t* out) {

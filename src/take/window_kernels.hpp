@@ -16,11 +16,6 @@
 
 namespace zerobeat::detail {
 
-/// Skewness and kurtosis, of moments about the mean with n in the divisor (their merging: Pébay
-/// 2008). NaN when all readings are equal. Either may be null. Cost: constant.
-void window_shapes(std::span<const double> readings, const StretchedWindows& windows,
-                   double* skewness, double* kurtosis);
-
 /// The place of the least or greatest reading, of equals the first. Cost: constant.
 void window_least_place(std::span<const double> readings, const StretchedWindows& windows,
                         std::int64_t* out);

@@ -286,10 +286,6 @@ class PartTake {
         for (std::size_t w = 0; w < some.windows.size(); ++w) to[w] = own[w] < 0 ? no_value : to[w];
         return;
       }
-      case Stat::skewness:
-        return window_shapes(x, some, to, nullptr);
-      case Stat::kurtosis:
-        return window_shapes(x, some, nullptr, to);
       case Stat::median:
         return window_quantiles(x, some.windows, 0.5, to);
       case Stat::quantile:
@@ -330,7 +326,7 @@ class PartTake {
         }
       };
       merged_both_ways<State>(some, state_of, [&](std::size_t w, const State& own) {
-        to[w] = Row::value(own, some.count(w));
+        if (some.count(w) > 0) to[w] = Row::value(own, some.count(w));
       });
     });
     if (!known) throw std::logic_error("a statistic of windows has no kernel");
@@ -451,17 +447,9 @@ WindowColumn::Kind kind_of(const Take& take, const Table& values, bool as_number
 }
 
 std::int64_t least_readings(Stat stat) {
-  switch (stat) {
-    case Stat::var:
-    case Stat::std:
-    case Stat::slope:
-    case Stat::corr:
-    case Stat::cov:
-    case Stat::zscore:
-      return 2;
-    default:
-      return 1;
-  }
+  std::int64_t least = stat == Stat::corr || stat == Stat::cov || stat == Stat::zscore ? 2 : 1;
+  with_merging(stat, [&](auto row) { least = row.least; });
+  return least;
 }
 
 bool take_windows(const WindowTake& own, PartWindows& part, std::size_t p, WindowColumn& out) {

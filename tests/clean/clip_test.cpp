@@ -2,6 +2,7 @@
 
 #include "support/strand.hpp"
 #include "take/order_statistics.hpp"
+#include "take/sorted_windows.hpp"
 
 namespace zerobeat::testing {
 
@@ -301,15 +302,13 @@ TEST_CASE("long windows are ranked in a tree, to the same quantiles", "[clip]") 
   for (std::uint32_t i = 0; i < values.size(); ++i) {
     windows.push_back({i < 700 ? 0 : i - 700, std::min<std::uint32_t>(6000, i + 300)});
   }
-  const double shares[] = {0.5, 0.99};
-  std::vector<std::uint32_t> counts(windows.size());
-  std::vector<double> quantiles(2 * windows.size());
-  detail::rolling_quantiles(values, validity, 0, windows, shares, counts, quantiles);
-  for (std::size_t i = 0; i < windows.size(); i += 37) {
-    const Readings window(all.begin() + windows[i].begin, all.begin() + windows[i].end);
-    REQUIRE(quantiles[2 * i] == Approx(*plain_quantile(window, 0.5)));
-    REQUIRE(quantiles[2 * i + 1] == Approx(*plain_quantile(window, 0.99)));
-  }
+  detail::over_sorted_windows(
+      values, validity, 0, windows, [&](std::size_t i, std::size_t n, const auto& at) {
+        if (i % 37 != 0) return;
+        const Readings window(all.begin() + windows[i].begin, all.begin() + windows[i].end);
+        REQUIRE(detail::quantile_at(n, 0.5, at) == Approx(*plain_quantile(window, 0.5)));
+        REQUIRE(detail::quantile_at(n, 0.99, at) == Approx(*plain_quantile(window, 0.99)));
+      });
 }
 
 TEST_CASE("half a day is twelve hours by the clock on the wall", "[clip]") {
