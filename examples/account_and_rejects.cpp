@@ -21,7 +21,7 @@ int main(int argc, char** argv) {
   }
 
   Output rejects(argv[2]);
-  write_rejects_header(rejects);
+  write_rejects_header(account, rejects);
   write_rejects(account, rejects);
   rejects.commit();  // until here, there is no file
 

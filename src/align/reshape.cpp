@@ -57,7 +57,7 @@ Timeline::Parts into_wide(const Timeline& timeline, const Reshape& options) {
   parts.values = Table(rows.times.size());
   for (const auto& name : names) {
     for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
-      const std::string key = timeline.strands()[s].key.value_or("");
+      const std::string key = key_text(timeline.strands()[s].key.value_or(""));
       const std::string column = names.size() == 1 ? key : name + "_" + key;
       if (column == parts.time_name || parts.values.find(column)) {
         fail_usage(
@@ -116,7 +116,7 @@ Timeline::Parts into_long(const Timeline& timeline, const Reshape& options) {
         order.push_back(static_cast<std::int64_t>(c * timeline.rows() + i));
       }
       parts.strands.push_back(
-          {strand.key ? *strand.key + " " + names[c] : names[c], begin, rows.size()});
+          {strand.key ? key_text(*strand.key) + " " + names[c] : names[c], begin, rows.size()});
     }
   }
   parts.times = timeline.time_column().gather(rows);

@@ -32,7 +32,7 @@ std::vector<std::vector<std::string>> settle_names(std::span<const Timeline* con
   std::map<std::string, int> uses;
   const Timeline& left = *sides[0];
   ++uses[left.time_name()];
-  if (left.has_key()) ++uses[left.key_name()];
+  for (const auto& name : left.key_names()) ++uses[name];
   for (const Timeline* side : sides) {
     for (const auto& name : side->values().names()) ++uses[name];
   }
@@ -43,7 +43,7 @@ std::vector<std::vector<std::string>> settle_names(std::span<const Timeline* con
     for (const auto& name : side->values().names()) {
       own.push_back(uses[name] > 1 ? name + "_" + side->name() : name);
       if (++results[own.back()] > 1 || own.back() == left.time_name() ||
-          own.back() == left.key_name()) {
+          left.is_key_name(own.back())) {
         fail_usage("two columns would be named \"{}\"; rename one before joining", own.back());
       }
     }

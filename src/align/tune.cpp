@@ -117,7 +117,7 @@ Table table_of(std::span<const Tuning> found, const Axis& axis) {
     times[i] = found[i].at;
     readings[i] = found[i].readings;
     codes[i] = static_cast<std::int32_t>(i);
-    keys->push_back(found[i].key.value_or(""));
+    keys->push_back(key_text(found[i].key.value_or("")));
     if (!found[i].key) with_key.set_missing(i);
   }
   Table table(rows);

@@ -73,7 +73,10 @@ std::string shown(std::string_view text, std::size_t most) {
   for (; at < text.size() && letters < most; ++letters) {
     const std::size_t length = utf8_length(text.substr(at));
     const auto code = length == 0 ? 0xfffd : utf8_code(text.substr(at, length));
-    if (is_unprintable(code)) {
+    constexpr std::uint32_t between_keys = 0x1f;  // see key_parts()
+    if (code == between_keys) {
+      out += '+';
+    } else if (is_unprintable(code)) {
       out += code < 0x100 ? fmt::format("\\x{:02x}", code) : fmt::format("\\u{:04x}", code);
     } else if (length == 0) {
       out += "\xef\xbf\xbd";

@@ -316,7 +316,8 @@ Table table_of(std::span<const ClipChange> changes, const Timeline& timeline) {
   ValidityBuilder with_key(rows), with_after(rows);
   auto key_words = std::make_shared<Column::Dictionary>();
   auto column_words = std::make_shared<Column::Dictionary>(timeline.values().names());
-  for (const Strand& strand : timeline.strands()) key_words->push_back(strand.key.value_or(""));
+  for (const Strand& strand : timeline.strands())
+    key_words->push_back(key_text(strand.key.value_or("")));
   std::size_t key = 0, column = 0;
   for (std::size_t i = 0; i < rows; ++i) {
     const ClipChange& change = changes[i];

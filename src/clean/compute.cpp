@@ -13,8 +13,7 @@ Timeline compute(const Timeline& timeline, const Compute& options) {
   }
   Timeline::Parts parts = timeline.parts();
   for (const Assignment& own : options.set) {
-    if (own.name == timeline.time_name() ||
-        (timeline.has_key() && own.name == timeline.key_name())) {
+    if (own.name == timeline.time_name() || timeline.is_key_name(own.name)) {
       fail_usage("--set {}: that is the name of the {}; give the column another", shown(own.name),
                  own.name == timeline.time_name() ? "time" : "key");
     }

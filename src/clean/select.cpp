@@ -189,9 +189,10 @@ class Selecting {
       fail_usage("--keys {}: there is no key; name the column that tells series apart: --key",
                  to_text(options_.keys));
     }
-    std::unordered_map<std::string_view, std::size_t> strand_of;
+    std::unordered_map<std::string, std::size_t> strand_of;
     for (std::size_t s = 0; s < timeline_.strands().size(); ++s) {
-      if (const auto& key = timeline_.strands()[s].key) strand_of.emplace(*key, s);
+      const auto& key = timeline_.strands()[s].key;
+      if (key) strand_of.emplace(key_text(*key), s);
     }
     wanted_.assign(timeline_.strands().size(), false);
     for (const auto& key : options_.keys) {
@@ -200,7 +201,7 @@ class Selecting {
         std::vector<std::string> names;
         for (const auto& [name, s] : strand_of) names.emplace_back(name);
         std::ranges::sort(names);
-        fail_usage("--keys: there is no {} {}{}", timeline_.key_name(), shown(key),
+        fail_usage("--keys: there is no {} {}{}", key_text(timeline_.key_name()), shown(key),
                    did_you_mean(key, names));
       }
       wanted_[at->second] = true;
@@ -274,7 +275,7 @@ Table columns_of(const Timeline& timeline, const Select& options) {
   Table chosen(timeline.rows());
   for (const auto& name : options.columns) {
     // Time and key are always there.
-    if (name == timeline.time_name() || (timeline.has_key() && name == timeline.key_name())) {
+    if (name == timeline.time_name() || timeline.is_key_name(name)) {
       continue;
     }
     if (chosen.find(name)) fail_usage("--columns: {} is named twice", shown(name));

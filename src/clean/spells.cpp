@@ -115,7 +115,7 @@ Made spells(const Timeline& timeline, const Spells& options) {
                                               TakenBy::spells, "spells", "", timeline.key_name()));
   }
   std::vector<std::string> others;
-  if (timeline.has_key()) others.push_back(timeline.key_name());
+  for (const auto& name : timeline.key_names()) others.push_back(name);
   for (const Take& take : takes) others.push_back(take.name);
   detail::check_free(own_columns, others);
 

@@ -298,14 +298,31 @@ class Binder {
     }
   }
 
+  /// Which of the key's columns a name is.
+  std::optional<std::size_t> key_place(const std::string& name) const {
+    const auto names = timeline_.key_names();
+    const auto at = std::ranges::find(names, name);
+    if (at == names.end()) return std::nullopt;
+    return static_cast<std::size_t>(at - names.begin());
+  }
+
+  /// That column's value of each strand.
+  const Column::Dictionary& keys_of(std::size_t place) {
+    if (keys_.empty()) keys_.resize(timeline_.key_names().size());
+    auto& keys = keys_[place];
+    if (keys.empty()) {
+      for (const Strand& strand : timeline_.strands()) {
+        keys.push_back(key_parts(strand.key.value_or(""))[place]);
+      }
+    }
+    return keys;
+  }
+
   Kind compile_column(const Node& node) {
     if (const auto place = values_.find(node.text)) return put(node, values_.columns()[*place]);
-    if (timeline_.has_key() && node.text == timeline_.key_name()) {
+    if (const auto key = key_place(node.text)) {
       emit(Code::put_key, push());
-      if (keys_.empty()) {
-        for (const Strand& strand : timeline_.strands()) keys_.push_back(strand.key.value_or(""));
-      }
-      texts_[used_ - 1].dictionary = &keys_;
+      texts_[used_ - 1].dictionary = &keys_of(*key);
       return Kind::text;
     }
     if (node.text == timeline_.time_name()) {
@@ -314,7 +331,7 @@ class Binder {
            "seconds since the strand's first row, and select --between chooses by it");
     }
     std::vector<std::string> names = values_.names();
-    if (timeline_.has_key()) names.push_back(timeline_.key_name());
+    for (const auto& name : timeline_.key_names()) names.push_back(name);
     // "pot" for 'pot', and pressure for "pressure (hPa)".
     if (text_[node.at] == '"') {
       fail(node, fmt::format("there is no column {0}{1}; a text stands in single quotes: '{0}'",
@@ -403,7 +420,7 @@ class Binder {
   const Table& values_;
   Program program_;
   std::vector<Texts> texts_;
-  Column::Dictionary keys_;
+  std::vector<Column::Dictionary> keys_;  // of each of the key's columns, by strand
   std::size_t used_ = 0;
 };
 

@@ -13,7 +13,7 @@
 
 #include "io/chunk.hpp"
 #include "io/layout.hpp"
-#include "io/source_text.hpp"
+#include "io/part.hpp"
 
 namespace zerobeat::detail {
 
@@ -80,25 +80,41 @@ inline void append_codes(const Interner<std::string_view>& texts, const Buffer<s
   }
 }
 
-/// All chunks of one pass, put together in order.
+/// All chunks of one pass over a source, put together in order, part by part.
 class Assembly {
  public:
-  Assembly(const SourceText& source, const FoundLayout& found, const ReadOptions& options)
-      : source_(source), layout_(found.layout), options_(options), line_(found.data_line) {
+  Assembly(const OpenSource& source, const FoundLayout& found, const ReadOptions& options)
+      : source_(source), layout_(found.layout), options_(options) {
     columns_.resize(layout_.values.size());
     account.source = source.name;
+    account.is_pattern = source.is_pattern;
     account.columns = found.fault_columns;
-    account.owner = source.owner;
-    account.text = source.text;
+    for (const Part& part : source.parts) {
+      SourcePart& own = account.parts.emplace_back();
+      own.name = part.name;
+      own.owner = part.text.owner;
+      own.text = part.text.text;
+      own.file_byte = part.file_byte;
+    }
+    further_names.resize(source.parts.size());
+  }
+
+  /// What comes next is of this part, whose records begin at a line.
+  void begin_part(std::size_t part, std::uint64_t line, std::size_t data_begin) {
+    part_ = part;
+    line_ = line;
+    released_ = data_begin;
   }
 
   void append(Chunk& chunk) {
-    if (account.records == 0) reserve(chunk);
+    if (account.records == 0 && source_.parts.size() == 1) reserve(chunk);
     const std::uint64_t first_row = times.size();
+    const std::uint64_t part_begin = part_ * part_bytes;
     for (Places::Run& run : chunk.runs) run.line += line_;
-    places.add(chunk.begin, chunk.offsets.span(), chunk.runs);
+    places.add(part_begin + chunk.begin, chunk.offsets.span(), chunk.runs);
     for (Fault& fault : chunk.faults) {
       fault.line += line_;
+      fault.byte += part_begin;
       ++account.by_reason[static_cast<std::size_t>(fault.reason)];
       account.faults.push_back(fault);
     }
@@ -110,9 +126,12 @@ class Assembly {
     }
     account.records += chunk.records;
     account.kept += static_cast<std::int64_t>(chunk.times.size());
+    account.parts[part_].records += chunk.records;
+    account.parts[part_].kept += static_cast<std::int64_t>(chunk.times.size());
     account.records_with_unreadable += chunk.records_with_unreadable;
-    first_lines.add(chunk.first_lines, line_);
+    first_lines.add(chunk.first_lines, line_, part_);
     counts.add(chunk.counts);
+    further_names[part_].insert(chunk.further_names.begin(), chunk.further_names.end());
 
     // Rows of a chunk are counted on from those before it.
     const auto rows_before = static_cast<std::int64_t>(times.size());
@@ -122,22 +141,35 @@ class Assembly {
         append_seen(chunk.columns[i], columns_[i], rows_before);
       }
     }
-    if (layout_.key_cell) append_codes(chunk.key_texts, chunk.keys, key_texts, keys);
+    if (!layout_.key_cells.empty()) append_codes(chunk.key_texts, chunk.keys, key_texts, keys);
     for (std::size_t i = 0; i < columns_.size(); ++i) append_column(i, chunk);
     line_ += chunk.lines;
     // In large stretches: each release has every other processor look up.
     constexpr std::size_t stretch = std::size_t{1} << 24;
     if (chunk.end - released_ >= stretch) {
-      source_.release(released_, chunk.end);
+      source_.parts[part_].text.release(released_, chunk.end);
       released_ = chunk.end;
     }
-    if (options_.bytes_read != nullptr) *options_.bytes_read = chunk.end;
+    if (options_.bytes_read != nullptr) *options_.bytes_read += chunk.end - chunk.begin;
+  }
+
+  /// The texts of streams, which are whole now.
+  void take_texts() {
+    for (std::size_t i = 0; i < account.parts.size(); ++i) {
+      if (source_.parts[i].text.stream) account.parts[i].text = source_.parts[i].text.all();
+    }
+  }
+
+  /// Whether names of JSON lines turned up that were not known.
+  bool has_further_names() const {
+    return std::ranges::any_of(further_names, [](const auto& names) { return !names.empty(); });
   }
 
   /// Columns whose readings say that the belief about their type was wrong.
   bool correct_beliefs(Layout& layout) const {
     bool wrong = false;
     for (std::size_t i = 0; i < columns_.size(); ++i) {
+      if (layout.values[i].known != ValueColumn::Known::nothing) continue;
       const bool numeric = columns_[i].numeric_cells * 10 >= columns_[i].filled_cells * 9;
       wrong |= numeric != layout.values[i].numeric;
       layout.values[i].numeric = numeric;
@@ -148,6 +180,9 @@ class Assembly {
   Column take_column(std::size_t i) {
     WholeColumn& column = columns_[i];
     Validity validity = column.validity.take();
+    if (layout_.values[i].known == ValueColumn::Known::time) {
+      return Column::times(std::move(column.numbers).retyped<Instant>(), std::move(validity));
+    }
     if (layout_.values[i].numeric) {
       if (column.whole && column.numeric_cells > 0) {
         return Column::integers(std::move(column.numbers).retyped<std::int64_t>(),
@@ -177,10 +212,12 @@ class Assembly {
     WholeColumn& column = columns_[i];
     ColumnSeen seen = std::move(column.seen);
     seen.name = name;
+    const bool is_time = layout_.values[i].known == ValueColumn::Known::time;
     if (!layout_.values[i].numeric) {
       const auto texts = static_cast<std::int64_t>(rows) - column.empty_cells;
-      seen.type =
-          texts > 0 && column.boolean_cells == texts ? Column::Type::boolean : Column::Type::text;
+      seen.type = texts > 0 && column.boolean_cells == texts ? Column::Type::boolean
+                  : is_time                                  ? Column::Type::time
+                                                             : Column::Type::text;
       seen.missing = column.empty_cells;
       seen.runs = {};
     } else if (column.whole && column.numeric_cells > 0) {
@@ -205,19 +242,21 @@ class Assembly {
   std::vector<Waiting> undecided;
   TimestampCounts counts;
   FirstLines first_lines;  // lines of the source, plus 1
+  FurtherNames further_names;
 
  private:
   /// Room for all records, judged by the first chunk. What is reserved and not used takes no
   /// memory.
   void reserve(const Chunk& chunk) {
-    if (chunk.end == chunk.begin) return;
-    const double share = static_cast<double>(source_.text.size() - chunk.begin) /
-                         static_cast<double>(chunk.end - chunk.begin);
+    const std::size_t size = source_.parts[0].text.text.size();
+    if (chunk.end == chunk.begin || size <= chunk.begin) return;
+    const double share =
+        static_cast<double>(size - chunk.begin) / static_cast<double>(chunk.end - chunk.begin);
     const auto rows =
         static_cast<std::size_t>(1.05 * share * static_cast<double>(chunk.times.size())) + 1;
     times.reserve(rows);
     places.reserve(rows);
-    if (layout_.key_cell) keys.reserve(rows);
+    if (!layout_.key_cells.empty()) keys.reserve(rows);
     for (std::size_t i = 0; i < columns_.size(); ++i) {
       if (!layout_.values[i].keep) continue;
       if (layout_.values[i].numeric) {
@@ -235,6 +274,10 @@ class Assembly {
     whole.numeric_cells += part.numeric_cells;
     if (!layout_.values[i].keep) return;
     whole.validity.append(chunk.times.size(), part.missing);
+    if (layout_.values[i].known == ValueColumn::Known::time) {
+      whole.numbers.append(part.numbers.span());
+      return;
+    }
     if (!layout_.values[i].numeric) {
       append_codes(part.texts, part.codes, whole.texts, whole.codes);
       return;
@@ -256,12 +299,13 @@ class Assembly {
     whole.seen.append(part.seen, rows_so_far);
   }
 
-  const SourceText& source_;
+  const OpenSource& source_;
   const Layout& layout_;
   const ReadOptions& options_;
-  std::uint64_t line_;
+  std::size_t part_ = 0;
+  std::uint64_t line_ = 1;
   std::vector<WholeColumn> columns_;
-  std::size_t released_ = 0;  // the source's memory is let go of up to here
+  std::size_t released_ = 0;  // the part's memory is let go of up to here
 };
 
 }  // namespace zerobeat::detail

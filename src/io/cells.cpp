@@ -5,6 +5,8 @@
 #include <cctype>
 #include <charconv>
 #include <cmath>
+#include <optional>
+#include <zerobeat/base/text.hpp>
 
 #include "base/trim.hpp"
 
@@ -128,6 +130,89 @@ NumberReading read_number(std::string_view text, char decimal_mark) {
   reading.kind = NumberReading::Kind::number;
   reading.number = negative ? -value : value;
   return reading;
+}
+
+namespace {
+
+/// Characters of `set` and spaces at the front of `text`, taken off.
+std::string_view strip_front(std::string_view text, std::string_view set) {
+  for (;;) {
+    text = trim(text);
+    if (text.empty()) return text;
+    const std::size_t length = std::max<std::size_t>(1, utf8_length(text));
+    if (set.find(text.substr(0, length)) == std::string_view::npos) return text;
+    text.remove_prefix(length);
+  }
+}
+
+std::string_view strip_back(std::string_view text, std::string_view set) {
+  for (;;) {
+    text = trim(text);
+    if (text.empty()) return text;
+    std::size_t from = text.size() - 1;
+    while (from > 0 && (static_cast<unsigned char>(text[from]) & 0xC0) == 0x80) --from;
+    if (set.find(text.substr(from)) == std::string_view::npos) return text;
+    text.remove_suffix(text.size() - from);
+  }
+}
+
+/// The length of the grouping mark that `text` begins with; 0 for none.
+std::size_t mark_length(std::string_view text, std::string_view mark) {
+  if (text.starts_with(mark)) return mark.size();
+  if (mark != " ") return 0;
+  for (const std::string_view space : {"\xC2\xA0", "\xE2\x80\xAF", "\xE2\x80\x89"}) {
+    if (text.starts_with(space)) return space.size();
+  }
+  return 0;
+}
+
+/// Without the marks between groups of digits; nullopt when they do not stand between groups.
+std::optional<std::string> without_marks(std::string_view text, const NumberShape& shape) {
+  std::string out;
+  std::size_t at = 0;
+  if (at < text.size() && (text[at] == '+' || text[at] == '-')) out += text[at++];
+  std::size_t group = 0, groups = 1;
+  while (at < text.size()) {
+    const char c = text[at];
+    if (c >= '0' && c <= '9') {
+      out += c;
+      ++group;
+      ++at;
+      continue;
+    }
+    const std::size_t mark =
+        c == shape.decimal_mark ? 0 : mark_length(text.substr(at), shape.thousands);
+    if (mark == 0) break;
+    const bool good = groups == 1 ? group >= 1 && group <= 3 : group == 3 || group == 2;
+    if (!good) return std::nullopt;
+    ++groups;
+    group = 0;
+    at += mark;
+  }
+  if (groups > 1 && group != 3) return std::nullopt;
+  out += text.substr(at);
+  return out;
+}
+
+}  // namespace
+
+NumberReading read_number(std::string_view text, const NumberShape& shape) {
+  NumberReading reading = read_number(text, shape.decimal_mark);
+  if (reading.kind != NumberReading::Kind::unreadable || shape.is_plain()) return reading;
+  std::string_view inside = text;
+  std::string signed_text;
+  if (!shape.strip.empty()) {
+    inside = strip_back(strip_front(text, shape.strip), shape.strip);
+    // Between a sign and the digits, too: -$5.
+    if (!inside.empty() && (inside[0] == '-' || inside[0] == '+')) {
+      signed_text = inside[0];
+      signed_text += strip_front(inside.substr(1), shape.strip);
+      inside = signed_text;
+    }
+  }
+  if (shape.thousands.empty()) return read_number(inside, shape.decimal_mark);
+  const auto plain = without_marks(trim(inside), shape);
+  return plain ? read_number(*plain, shape.decimal_mark) : NumberReading{};
 }
 
 }  // namespace zerobeat::detail

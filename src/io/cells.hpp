@@ -35,9 +35,23 @@ struct NumberReading {
   double number = 0;
 };
 
+/// How numbers are written.
+struct NumberShape {
+  char decimal_mark = '.';
+  std::string thousands{};  ///< a mark between groups of digits; empty: none
+  std::string strip{};      ///< characters around numbers that do not count
+
+  bool is_plain() const { return thousands.empty() && strip.empty(); }
+};
+
 /// Reads a decimal number: a sign, digits, a fraction, an exponent; or infinity. Whole numbers
 /// that fit are integers. Spaces around it are passed over. A number too large for a double is
 /// unreadable. The nearest double, always.
 NumberReading read_number(std::string_view text, char decimal_mark);
+
+/// The same where grouping marks and characters around the number do not count. A mark stands
+/// between a first group of one to three digits and others of three (or two, as in 12,34,567, but
+/// the last); a space is also one that does not break, or a thin one.
+NumberReading read_number(std::string_view text, const NumberShape& shape);
 
 }  // namespace zerobeat::detail

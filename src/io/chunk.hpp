@@ -10,14 +10,18 @@
 #include <cstdint>
 #include <deque>
 #include <optional>
+#include <set>
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/io/read.hpp>
 #include <zerobeat/judge/records.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
 #include "io/cells.hpp"
 #include "io/interner.hpp"
+#include "io/row_source.hpp"
+#include "io/time_cells.hpp"
 
 namespace zerobeat::detail {
 
@@ -25,22 +29,27 @@ namespace zerobeat::detail {
 struct ValueColumn {
   std::size_t cell = 0;  ///< its place in the record
   bool numeric = true;   ///< as believed
-  bool keep = true;      ///< its readings are wanted; else it is only judged
+  /// Its type, where the source says it: numbers (or not), or times. Else the cells tell.
+  enum class Known : std::uint8_t { nothing, type, time } known = Known::nothing;
+  bool keep = true;  ///< its readings are wanted; else it is only judged
   std::int32_t fault_column = -1;
 };
 
 /// How records are read.
 struct Layout {
+  InputFormat format = InputFormat::csv;
   char delimiter = ',';
-  char quote = '"';  ///< '\0': no quoting
+  bool runs = false;  ///< of spaces and tabs stand between cells
+  char quote = '"';   ///< '\0': no quoting
   std::optional<char> comment;
-  char decimal_mark = '.';
+  NumberShape numbers;
   std::size_t cells = 0;  ///< in a record
-  std::size_t time_cell = 0;
-  bool judge = false;                     ///< the columns are judged here, and none is kept
-  bool untimed = false;                   ///< no cell is a time; times number the records
-  std::optional<std::size_t> clock_cell;  ///< when day and clock are two columns
-  std::optional<std::size_t> key_cell;
+  std::vector<std::string> cell_names;
+  std::vector<std::size_t> time_cells;  ///< one, or several that make the time
+  TimeJoin time_join;                   ///< how several are put together
+  bool judge = false;                   ///< the columns are judged here, and none is kept
+  bool untimed = false;                 ///< no cell is a time; times number the records
+  std::vector<std::size_t> key_cells;   ///< one, or several that make the key
   std::int32_t time_fault_column = -1;
   std::int32_t key_fault_column = -1;
   std::vector<ValueColumn> values;
@@ -64,15 +73,16 @@ struct ChunkColumn {
   void clear();
 };
 
-/// Where something was first seen: a line of the chunk, plus 1; 0 is nowhere.
+/// Where something was first seen: a line of the chunk, plus 1; 0 is nowhere. Of a whole source
+/// with its part in the upper bits.
 struct FirstLines {
   std::uint64_t cut = 0;  ///< a second of more than nine digits
   std::uint64_t with_offset = 0;
   std::uint64_t without_offset = 0;
   std::uint64_t also = 0;  ///< a time of the second format
 
-  /// Those of `other`, `before` lines further on, where there is none yet.
-  void add(const FirstLines& other, std::uint64_t before);
+  /// Those of `other`, `before` lines further on in a part, where there is none yet.
+  void add(const FirstLines& other, std::uint64_t before, std::size_t part);
 };
 
 /// A record whose local time happens twice, for the order of the records to decide.
@@ -97,6 +107,8 @@ struct Chunk {
   TimestampCounts counts;
   FirstLines first_lines;
   std::int64_t records_with_unreadable = 0;
+  std::set<std::string> further_names;  ///< of JSON lines, that the layout does not have
+  bool cut = false;  ///< it ends before a record that may reach past what has arrived
   std::deque<std::string> unquoted;  ///< cells whose quotes were taken out
 
   /// Empty again, its buffers' memory kept.
@@ -104,7 +116,12 @@ struct Chunk {
 };
 
 /// Reads the records that start in [begin, end) of `text` into `chunk`, whose memory is used again.
-void read_chunk(std::string_view text, std::size_t begin, std::size_t end, const Layout& layout,
-                const MissingWords& missing_words, Chunk& chunk);
+/// When `text` is not all of the source, and a record may reach past it, the chunk ends before it.
+void read_chunk(std::string_view text, bool is_whole, std::size_t begin, std::size_t end,
+                const Layout& layout, const MissingWords& missing_words, Chunk& chunk);
+
+/// Judges a batch of rows, the first of which is the source's `first_row`-th from 0.
+void judge_rows(const RowSource& source, const RowBatch& batch, std::uint64_t first_row,
+                const Layout& layout, const MissingWords& missing_words, Chunk& chunk);
 
 }  // namespace zerobeat::detail

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "io/split_json.hpp"
+
 namespace zerobeat::detail {
 
 namespace {
@@ -24,6 +26,28 @@ std::string ambiguous_examples(const FoundLayout& found) {
   return examples.empty() ? "every date" : examples;
 }
 
+/// The cells of a rejected record by the source's columns; none when it can't be split.
+std::optional<std::vector<std::string>> loose_cells(const Assembly& assembly,
+                                                    const FoundLayout& found, const Fault& fault) {
+  const SourceAccount& account = assembly.account;
+  const FoundPart& part = found.parts[fault.byte / part_bytes];
+  const Shape& shape = part.shape;
+  std::vector<std::string> cells;
+  if (account.part_of(fault.byte).has_rows()) return std::nullopt;
+  const std::string_view raw = account.raw(fault.byte, fault.length);
+  if (shape.format == InputFormat::jsonl) {
+    if (!read_loose_json(raw, shape.names, cells)) return std::nullopt;
+  } else {
+    cells = read_loose_record(raw, 0, shape.delimiter, shape.quote, shape.runs).cells;
+    if (cells.size() != shape.names.size()) return std::nullopt;
+  }
+  std::vector<std::string> own(part.cells.size());
+  for (std::size_t i = 0; i < own.size(); ++i) {
+    if (part.cells[i] != absent_cell) own[i] = cells[part.cells[i]];
+  }
+  return own;
+}
+
 /// The texts of times that the format did not read, from all over the source.
 std::vector<std::string> texts_not_read(const Assembly& assembly, const FoundLayout& found,
                                         const MissingWords& missing_words, std::int64_t& count) {
@@ -38,12 +62,13 @@ std::vector<std::string> texts_not_read(const Assembly& assembly, const FoundLay
   std::int64_t n = 0;
   for (const Fault& fault : faults) {
     if (!is_time_fault(fault) || n++ % step != 0) continue;
-    const LooseRecord record = read_loose_record(assembly.account.text, fault.byte,
-                                                 found.layout.delimiter, found.layout.quote);
-    if (record.cells.size() != found.layout.cells) continue;
-    std::string text = record.cells[found.layout.time_cell];
-    if (found.layout.clock_cell) text += " " + record.cells[*found.layout.clock_cell];
-    if (!missing_words.holds(text)) texts.push_back(std::move(text));
+    const auto cells = loose_cells(assembly, found, fault);
+    if (!cells) continue;
+    std::string joined;
+    const std::string_view text = joined_time(
+        found.layout, missing_words, [&](std::size_t c) { return std::string_view((*cells)[c]); },
+        joined);
+    if (!text.empty()) texts.emplace_back(text);
   }
   return texts;
 }
@@ -149,8 +174,10 @@ std::vector<Finding> time_findings(const Assembly& assembly, const FoundLayout& 
   const TimestampOptions& times = found.layout.times;
   const auto note = [&](const char* kind, std::int64_t count, std::uint64_t line_plus_1,
                         std::string message) {
-    const std::uint64_t line = line_plus_1 == 0 ? 0 : line_plus_1 - 1;
-    findings.push_back({kind, count, line, std::move(message)});
+    const std::uint64_t line = line_plus_1 % part_bytes;
+    const auto& parts = assembly.account.parts;
+    findings.push_back({kind, count, line == 0 ? 0 : line - 1, std::move(message),
+                        parts.size() > 1 ? parts[line_plus_1 / part_bytes].name : ""});
   };
   const FirstLines& first = assembly.first_lines;
   if (counts.digits_cut > 0) {

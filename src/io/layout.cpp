@@ -1,140 +1,121 @@
 #include "io/layout.hpp"
 
 #include <algorithm>
-#include <set>
+#include <zerobeat/base/text.hpp>
+#include <zerobeat/table/timeline.hpp>
 
 #include "base/trim.hpp"
-#include "io/preamble.hpp"
+#include "io/split_json.hpp"
+#include "io/time_cells.hpp"
 
 namespace zerobeat::detail {
 
 namespace {
 
+/// Records from all over a source, by its columns.
 using Samples = std::vector<std::vector<std::string>>;
 
-bool ends_with(std::string_view text, std::string_view ending) {
-  return text.size() >= ending.size() && text.substr(text.size() - ending.size()) == ending;
+/// How much of a stream is looked at before its records are read.
+constexpr std::size_t head_bytes = std::size_t{1} << 20;
+
+/// The place of a name among the columns, which is added when it is new.
+std::size_t place_of(std::vector<std::string>& names, const std::string& name) {
+  const auto at = std::ranges::find(names, name);
+  if (at != names.end()) return static_cast<std::size_t>(at - names.begin());
+  names.push_back(name);
+  return names.size() - 1;
 }
 
-InputFormat format_of(const SourceText& source, const ReadOptions& options) {
-  if (options.from != InputFormat::automatic) return options.from;
-  if (ends_with(source.name, ".tsv")) return InputFormat::tsv;
-  if (ends_with(source.name, ".jsonl")) {
-    fail_input("{}: JSON lines can't be read; turn them into csv", source.name);
+/// Takes samples of one part, as many as its share of the source asks for.
+class Sampler {
+ public:
+  Sampler(const FoundPart& part, const Layout& layout, std::size_t parts, Samples& samples)
+      : part_(part), layout_(layout), samples_(samples) {
+    spots_ = std::max<std::size_t>(1, 48 / parts);
+    first_ = std::max<std::size_t>(20, 200 / parts);
   }
-  return InputFormat::csv;
-}
 
-/// What can't be delimited text at all.
-void refuse_other_formats(const SourceText& source) {
-  const std::string_view text = source.text;
-  const auto starts_with = [&](std::string_view bytes) {
-    return text.substr(0, bytes.size()) == bytes;
-  };
-  if (text.empty()) {
-    fail_input("{}: is empty; a source has at least a header line", source.name);
+  void take(std::string_view text) {
+    const std::size_t begin = part_.shape.data_begin;
+    if (begin > text.size()) return;
+    const std::size_t size = text.size() - begin;
+    std::size_t read_until = begin;
+    for (std::size_t spot = 0; spot < spots_; ++spot) {
+      std::size_t at = begin + size / spots_ * spot;
+      if (spot > 0) at = after_line(text, at);
+      at = std::max(at, read_until);
+      const std::size_t most = spot == 0 ? first_ : 20;
+      const std::size_t stop = std::min(text.size(), at + (std::size_t{1} << 20));
+      for (std::size_t n = 0; n < most && at < stop; ++n) at = take_one(text, at);
+      read_until = at;
+    }
   }
-  if (starts_with("\xff\xfe") || starts_with("\xfe\xff")) {
-    fail_input("{}: byte 0: is UTF-16; turn it into UTF-8 first: iconv -f UTF-16 -t UTF-8",
-               source.name);
-  }
-  if (starts_with("\x1f\x8b")) {
-    fail_input("{}: byte 0: is compressed by gzip; pipe it in: gzip -dc FILE | zerobeat … -",
-               source.name);
-  }
-  constexpr std::size_t looked_at = 4096;
-  const std::size_t nul = text.substr(0, std::min(looked_at, text.find('\n'))).find('\0');
-  if (nul != std::string_view::npos && !starts_with("\x1f\x8b") &&
-      !starts_with("\x28\xb5\x2f\xfd")) {
-    fail_input("{}: byte {}: is a NUL, which text does not have; this is no delimited text",
-               source.name, nul);
-  }
-  if (starts_with("\x28\xb5\x2f\xfd")) {
-    fail_input("{}: byte 0: is compressed by zstd; pipe it in: zstd -dc FILE | zerobeat … -",
-               source.name);
-  }
-}
 
-/// The delimiter with which most of the first lines have as many cells as the first.
-char find_delimiter(std::string_view text, std::size_t begin, const ReadOptions& options,
-                    char quote) {
-  char best = ',';
-  std::pair<std::size_t, std::size_t> best_score{0, 0};
-  for (const char candidate : {',', ';', '\t', '|'}) {
-    if (candidate == ',' && options.decimal == DecimalMark::comma) continue;
-    std::size_t at = begin, header_cells = 0, same = 0;
-    for (int lines = 0; lines < 50 && at < text.size(); ++lines) {
-      if (options.comment && text[at] == *options.comment) {
-        at = after_line(text, at);
-        continue;
+ private:
+  std::size_t take_one(std::string_view text, std::size_t at) {
+    if (layout_.comment && text[at] == *layout_.comment) return after_line(text, at);
+    const Shape& shape = part_.shape;
+    LooseRecord record;
+    if (shape.format == InputFormat::jsonl) {
+      const std::size_t end = after_line(text, at);
+      if (read_loose_json(text.substr(at, end - at), shape.names, record.cells)) {
+        add(std::move(record.cells));
       }
-      const LooseRecord record = read_loose_record(text, at, candidate, quote);
-      at = record.end;
-      if (record.blank || record.broken) continue;
-      if (header_cells == 0) header_cells = record.cells.size();
-      same += record.cells.size() == header_cells;
+      return end;
     }
-    if (header_cells < 2) continue;
-    if (std::pair(same, header_cells) > best_score) {
-      best_score = {same, header_cells};
-      best = candidate;
+    record = read_loose_record(text, at, shape.delimiter, shape.quote, shape.runs);
+    if (!record.blank && !record.broken && record.cells.size() == shape.names.size()) {
+      add(std::move(record.cells));
     }
+    return record.end;
   }
-  return best;
-}
 
-void check_names(const std::vector<std::string>& names, const SourceText& source,
-                 std::uint64_t line) {
-  std::set<std::string> seen;
-  for (std::size_t i = 0; i < names.size(); ++i) {
-    if (printable(names[i]) != names[i]) {
-      fail_input("{}:{}: the name of column {} is not UTF-8: \"{}\"", source.name, line, i + 1,
-                 printable(names[i]));
+  void add(std::vector<std::string> cells) {
+    std::vector<std::string> sample(part_.cells.size());
+    for (std::size_t i = 0; i < sample.size(); ++i) {
+      if (part_.cells[i] != absent_cell) sample[i] = std::move(cells[part_.cells[i]]);
     }
-    if (!seen.insert(names[i]).second) {
-      const auto first = std::ranges::find(names, names[i]) - names.begin() + 1;
-      fail_input(
-          "{}:{}: two columns are named \"{}\" (columns {} and {}); rename one, or pass over the "
-          "header: --skip-lines {} --no-header",
-          source.name, line, names[i], first, i + 1, line);
-    }
+    samples_.push_back(std::move(sample));
   }
-}
 
-/// Some hundred records from all over the source, those with the right number of cells.
-Samples take_samples(std::string_view text, std::size_t data_begin, const Layout& layout) {
-  Samples samples;
-  constexpr std::size_t spots = 48;
-  const std::size_t size = text.size() - data_begin;
-  std::size_t read_until = data_begin;
+  const FoundPart& part_;
+  const Layout& layout_;
+  Samples& samples_;
+  std::size_t spots_ = 1, first_ = 1;
+};
+
+/// The names in JSON lines, from all over a text.
+void find_json_names(std::string_view text, Shape& shape) {
+  constexpr std::size_t spots = 48, each = 100;
+  const std::size_t size = text.size() - shape.data_begin;
   for (std::size_t spot = 0; spot < spots; ++spot) {
-    std::size_t at = data_begin + size / spots * spot;
+    std::size_t at = shape.data_begin + size / spots * spot;
     if (spot > 0) at = after_line(text, at);
-    at = std::max(at, read_until);
-    const std::size_t most = spot == 0 ? 200 : 20;
-    const std::size_t stop = std::min(text.size(), at + (std::size_t{1} << 20));
-    for (std::size_t n = 0; n < most && at < stop; ++n) {
-      if (layout.comment && text[at] == *layout.comment) {
-        at = after_line(text, at);
-        continue;
-      }
-      LooseRecord record = read_loose_record(text, at, layout.delimiter, layout.quote);
-      at = record.end;
-      if (record.blank || record.broken || record.cells.size() != layout.cells) continue;
-      samples.push_back(std::move(record.cells));
+    for (std::size_t n = 0; n < each && at < text.size(); ++n) {
+      const std::size_t end = after_line(text, at);
+      add_json_names(text.substr(at, end - at), shape.names);
+      at = end;
     }
-    read_until = at;
   }
-  return samples;
+}
+
+std::vector<std::string> column_samples(const Samples& samples, const Layout& layout,
+                                        const MissingWords& missing_words) {
+  std::vector<std::string> texts;
+  std::string joined;
+  for (const auto& record : samples) {
+    const std::string_view text = joined_time(
+        layout, missing_words, [&](std::size_t c) { return std::string_view(record[c]); }, joined);
+    if (!text.empty()) texts.emplace_back(text);
+  }
+  return texts;
 }
 
 std::vector<std::string> column_samples(const Samples& samples, std::size_t cell,
-                                        std::optional<std::size_t> clock,
                                         const MissingWords& missing_words) {
   std::vector<std::string> texts;
   for (const auto& record : samples) {
-    if (missing_words.holds(record[cell])) continue;
-    texts.push_back(clock ? record[cell] + " " + record[*clock] : record[cell]);
+    if (!missing_words.holds(record[cell])) texts.push_back(record[cell]);
   }
   return texts;
 }
@@ -159,21 +140,53 @@ bool only_years(const std::vector<std::string>& samples) {
   return std::ranges::all_of(samples, [](const std::string& s) { return trim(s).size() == 4; });
 }
 
-/// The first column that reads as times: dates or large epochs, else years.
-std::size_t find_time_column(const Samples& samples, const std::vector<std::string>& names,
-                             const ReadOptions& options, const MissingWords& missing_words,
-                             const SourceText& source) {
+/// Clocks alone: 10:30, 10:30:00.5.
+bool is_clock(const std::string& sample) {
+  const std::string_view text = trim(sample);
+  const std::size_t colon = text.find(':');
+  return (colon == 1 || colon == 2) && text.size() >= colon + 3 &&
+         text.find_first_not_of("0123456789:.,") == std::string_view::npos;
+}
+
+/// Of a source without a column of times: a column of clocks, and what to do about it.
+std::string clock_hint(const Samples& samples, const std::vector<std::string>& names,
+                       const MissingWords& missing_words) {
+  for (std::size_t cell = 0; cell < names.size(); ++cell) {
+    const auto texts = column_samples(samples, cell, missing_words);
+    if (texts.empty() || !std::ranges::all_of(texts, is_clock)) continue;
+    return fmt::format(
+        "\"{}\" holds clocks without a date, like {}: name the column of the days with it (--time "
+        "DAY+{}), or put the date before each, or number the records with zerobeat stamp. ",
+        names[cell], texts[0], names[cell]);
+  }
+  return "";
+}
+
+/// The first column that reads as times: what has a type of times, dates or large epochs, else
+/// years.
+std::size_t find_time_column(const OpenSource& source, const FoundLayout& found,
+                             const Samples& samples, const ReadOptions& options,
+                             const MissingWords& missing_words) {
+  const auto& names = found.names;
+  for (const Part& part : source.parts) {
+    if (!part.rows) continue;
+    for (const RowColumn& column : part.rows->columns) {
+      const bool time = column.type == RowType::instant || column.type == RowType::local;
+      const auto at = std::ranges::find(names, column.name);
+      if (time && at != names.end()) return static_cast<std::size_t>(at - names.begin());
+    }
+  }
   if (samples.empty()) return 0;
   for (const bool years : {false, true}) {
     for (std::size_t cell = 0; cell < names.size(); ++cell) {
       if (names[cell] == options.key) continue;
-      const auto texts = column_samples(samples, cell, std::nullopt, missing_words);
+      const auto texts = column_samples(samples, cell, missing_words);
       if (texts.empty()) continue;
       TimeFormat format = options.time_format;
       if (format.kind == TimeFormat::Kind::automatic) {
-        const auto found = find_time_format(texts);
-        if (!found) continue;
-        format = *found;
+        const auto format_found = find_time_format(texts);
+        if (!format_found) continue;
+        format = *format_found;
         if (is_epoch(format.kind) && !plausible_epochs(format, texts)) continue;
         if (only_years(texts) != years) continue;
       }
@@ -181,45 +194,79 @@ std::size_t find_time_column(const Samples& samples, const std::vector<std::stri
     }
   }
   const bool comment = !names.empty() && names[0].starts_with('#');
+  const bool one_wide =
+      names.size() == 1 && !samples.empty() && samples[0][0].find("  ") != std::string::npos;
   fail_input(
-      "{}: no column reads as times; there is {}. {}Name one with --time, and its format with "
+      "{}: no column reads as times; there is {}. {}{}{}Name one with --time, and its format with "
       "--time-format; records without times get them from zerobeat stamp; lines before the header "
       "are passed over with --skip-lines",
-      source.name, fmt::join(names, ", "),
-      comment ? "Lines that begin with # are passed over with --comment '#'. " : "");
+      source.name, fmt::join(names, ", "), clock_hint(samples, names, missing_words),
+      comment ? "Lines that begin with # are passed over with --comment '#'. " : "",
+      one_wide ? "Cells with spaces between are told apart by --delimiter space. " : "");
 }
 
-void find_time(FoundLayout& found, const ReadOptions& options, const MissingWords& missing_words,
-               const Samples& samples, const SourceText& source) {
+/// The columns that an option names with + between them: one, or several.
+std::vector<std::size_t> places_named(const std::string& text, const std::string& option,
+                                      const std::string& source,
+                                      const std::vector<std::string>& names) {
   const auto place = [&](const std::string& name) {
-    const auto at = std::ranges::find(found.names, name);
-    if (at == found.names.end()) {
-      fail_usage("--time {}: {} has no column \"{}\"{}", options.time, source.name, name,
-                 did_you_mean(name, found.names));
+    const auto at = std::ranges::find(names, name);
+    if (at == names.end()) {
+      const std::string all = name == text ? "" : " " + text;
+      fail_usage("--{}{}: {} has no column \"{}\"{}", option, all, source, name,
+                 did_you_mean(name, names));
     }
-    return static_cast<std::size_t>(at - found.names.begin());
+    return static_cast<std::size_t>(at - names.begin());
   };
+  const bool one =
+      text.find('+') == std::string::npos || std::ranges::find(names, text) != names.end();
+  if (one) return {place(text)};
+  std::vector<std::size_t> places;
+  std::size_t from = 0;
+  for (;;) {
+    const std::size_t plus = text.find('+', from);
+    const std::string name = text.substr(from, plus - from);
+    places.push_back(place(name));
+    if (std::ranges::count(places, places.back()) > 1) {
+      fail_usage("--{} {}: \"{}\" is named twice", option, text, name);
+    }
+    if (plus == std::string::npos) return places;
+    from = plus + 1;
+  }
+}
+
+void find_time(const OpenSource& source, FoundLayout& found, const ReadOptions& options,
+               const MissingWords& missing_words, const Samples& samples) {
   Layout& layout = found.layout;
-  const std::size_t plus = options.time.find('+');
   if (options.time.empty()) {
-    layout.time_cell = find_time_column(samples, found.names, options, missing_words, source);
-    found.time_name = found.names[layout.time_cell];
-  } else if (plus != std::string::npos &&
-             std::ranges::find(found.names, options.time) == found.names.end()) {
-    layout.time_cell = place(options.time.substr(0, plus));
-    layout.clock_cell = place(options.time.substr(plus + 1));
-    found.time_name = options.time;
+    layout.time_cells = {find_time_column(source, found, samples, options, missing_words)};
+    found.time_name = found.names[layout.time_cells[0]];
   } else {
-    layout.time_cell = place(options.time);
+    layout.time_cells = places_named(options.time, "time", source.name, found.names);
     found.time_name = options.time;
   }
+  if (layout.time_cells.size() > 1) {
+    std::vector<std::string> names;
+    std::vector<std::vector<std::string>> texts;
+    for (const std::size_t cell : layout.time_cells) {
+      names.push_back(found.names[cell]);
+      texts.push_back(column_samples(samples, cell, missing_words));
+    }
+    const bool told = options.time_format.kind != TimeFormat::Kind::automatic;
+    layout.time_join = told ? plain_join(names.size()) : find_time_join(names, texts);
+    order_time_cells(layout);
+  }
 
-  found.time_samples = column_samples(samples, layout.time_cell, layout.clock_cell, missing_words);
+  found.time_samples = column_samples(samples, layout, missing_words);
   layout.times.format = options.time_format;
   if (options.time_format.kind == TimeFormat::Kind::automatic) {
     found.format_found = true;
     layout.times.format =
         find_time_format(found.time_samples).value_or(format_of(TimeFormat::Kind::iso));
+  }
+  if (options.time.empty() == false && layout.time_cells.size() == 1 && found.format_found &&
+      !found.time_samples.empty() && std::ranges::all_of(found.time_samples, is_clock)) {
+    fail_input("{}: {}", source.name, clock_hint(samples, found.names, missing_words));
   }
   TimeFormat& format = layout.times.format;
   if (format.kind == TimeFormat::Kind::dated && options.date_order) {
@@ -236,8 +283,7 @@ bool reads_as_numbers(const Samples& samples, std::size_t cell, const Layout& la
   for (const auto& record : samples) {
     if (missing_words.holds(record[cell])) continue;
     ++filled;
-    numbers +=
-        read_number(record[cell], layout.decimal_mark).kind != NumberReading::Kind::unreadable;
+    numbers += read_number(record[cell], layout.numbers).kind != NumberReading::Kind::unreadable;
   }
   return numbers * 10 >= filled * 9;
 }
@@ -251,12 +297,7 @@ bool are_there(const std::optional<std::vector<std::string>>& decode,
          });
 }
 
-}  // namespace
-
-FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
-                        const MissingWords& missing_words) {
-  refuse_other_formats(source);
-  const InputFormat format = format_of(source, options);
+void check_options(const ReadOptions& options) {
   if (options.skip_lines < 0) {
     fail_usage("--skip-lines {}: a number of lines is not negative", options.skip_lines);
   }
@@ -265,79 +306,183 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
     fail_usage("--zone {}: times read as {} have no zone", options.zone.name(),
                to_text(options.time_format));
   }
+  const std::string& mark = options.thousands;
+  if (mark.empty()) return;
+  const std::size_t length = utf8_length(mark);
+  if (length != mark.size() || (length == 1 && mark[0] >= '0' && mark[0] <= '9')) {
+    fail_usage("--thousands \"{}\": a grouping mark is one character", mark);
+  }
+  if (mark[0] == (options.decimal == DecimalMark::comma ? ',' : '.')) {
+    fail_usage("--thousands {}: is the decimal mark, too; see --decimal", mark);
+  }
+}
+
+/// The shapes of all parts, and what columns they have between them.
+void find_parts(const OpenSource& source, const ReadOptions& options, const FurtherNames& further,
+                FoundLayout& found) {
+  for (std::size_t i = 0; i < source.parts.size(); ++i) {
+    const Part& part = source.parts[i];
+    FoundPart& own = found.parts.emplace_back();
+    if (part.rows) {
+      own.shape.format = part.format;
+      for (const RowColumn& column : part.rows->columns) own.shape.names.push_back(column.name);
+      if (own.shape.names.empty()) fail_input("{}: has no columns", part.name);
+      continue;
+    }
+    const std::string_view head =
+        part.text.stream ? part.text.until(head_bytes).substr(0, head_bytes) : part.text.text;
+    own.shape = find_shape(part.text, head, part.format, options);
+    if (own.shape.format != InputFormat::jsonl) continue;
+    find_json_names(head, own.shape);
+    if (i < further.size()) {
+      for (const auto& name : further[i]) place_of(own.shape.names, name);
+    }
+    if (own.shape.names.empty()) {
+      fail_input("{}: its first lines are no JSON objects; JSON lines have one on each line",
+                 part.name);
+    }
+  }
+  for (FoundPart& own : found.parts) {
+    for (const auto& name : own.shape.names) place_of(found.names, name);
+  }
+  for (FoundPart& own : found.parts) {
+    own.cells.assign(found.names.size(), absent_cell);
+    for (std::size_t cell = 0; cell < own.shape.names.size(); ++cell) {
+      own.cells[place_of(found.names, own.shape.names[cell])] = cell;
+    }
+  }
+}
+
+/// What the look at the parts noticed.
+void note_parts(const OpenSource& source, FoundLayout& found) {
+  const bool several = found.parts.size() > 1;
+  for (std::size_t i = 0; i < found.parts.size(); ++i) {
+    const Shape& shape = found.parts[i].shape;
+    const std::string file = several ? source.parts[i].name : "";
+    if (source.parts[i].returns > 0) {
+      found.findings.push_back({"line-ends", source.parts[i].returns, 1,
+                                "lines that end in returns alone; they were read so", file});
+    }
+    if (shape.passed_lines > 0) {
+      found.findings.push_back(
+          {"preamble", shape.passed_lines, shape.header_line - 1,
+           fmt::format("lines before the header, which is line {}; they were passed over, as "
+                       "--skip-lines {} says",
+                       shape.header_line, shape.header_line - 1),
+           file});
+      found.findings.back().first_line = 1;
+    }
+  }
+  for (std::size_t column = 0; column < found.names.size(); ++column) {
+    std::int64_t lack = 0;
+    std::size_t first = 0;
+    for (std::size_t i = found.parts.size(); i-- > 0;) {
+      if (found.parts[i].cells[column] != absent_cell) continue;
+      ++lack;
+      first = i;
+    }
+    if (lack == 0) continue;
+    found.findings.push_back(
+        {"column-absent", lack, 0,
+         fmt::format("of {} files have no column \"{}\", {} the first; its readings are missing "
+                     "there; see --columns",
+                     grouped(static_cast<std::int64_t>(found.parts.size())), found.names[column],
+                     source.parts[first].name),
+         source.parts[first].name});
+  }
+}
+
+/// The type of a column, where all parts say the same of it.
+void set_known_type(const OpenSource& source, const FoundLayout& found, ValueColumn& value) {
+  using Known = ValueColumn::Known;
+  std::optional<Known> known;
+  bool numeric = false;
+  for (std::size_t i = 0; i < source.parts.size(); ++i) {
+    const std::size_t cell = found.parts[i].cells[value.cell];
+    if (cell == absent_cell) continue;
+    if (!source.parts[i].rows) return;
+    const RowType type = source.parts[i].rows->columns[cell].type;
+    if (type == RowType::text || type == RowType::mixed) return;
+    const bool own_numeric = type == RowType::integer || type == RowType::number;
+    const Known own = type == RowType::instant ? Known::time : Known::type;
+    if (known && (*known != own || numeric != own_numeric)) return;
+    known = own;
+    numeric = own_numeric;
+  }
+  if (!known) return;
+  value.known = *known;
+  value.numeric = numeric;
+}
+
+/// Samples of all parts by the source's columns.
+Samples take_samples(const OpenSource& source, const FoundLayout& found) {
+  Samples samples;
+  for (std::size_t i = 0; i < found.parts.size(); ++i) {
+    const Part& part = source.parts[i];
+    if (part.rows) {
+      RowBatch batch;
+      part.rows->next(batch);
+      const std::size_t most = std::max<std::size_t>(20, 1000 / found.parts.size());
+      for (std::size_t row = 0; row < std::min(batch.rows, most); ++row) {
+        auto& sample = samples.emplace_back(found.names.size());
+        for (std::size_t c = 0; c < sample.size(); ++c) {
+          const std::size_t cell = found.parts[i].cells[c];
+          if (cell == absent_cell) continue;
+          sample[c] = cell_text(part.rows->columns[cell], batch.columns[cell], row);
+        }
+      }
+      part.rows->rewind();
+      continue;
+    }
+    const std::string_view text =
+        part.text.stream ? part.text.until(head_bytes).substr(0, head_bytes) : part.text.text;
+    Sampler(found.parts[i], found.layout, found.parts.size(), samples).take(text);
+  }
+  return samples;
+}
+
+}  // namespace
+
+Layout FoundLayout::of_part(std::size_t part) const {
+  Layout own = layout;
+  const FoundPart& found = parts[part];
+  own.format = found.shape.format;
+  own.delimiter = found.shape.delimiter;
+  own.runs = found.shape.runs;
+  own.quote = found.shape.quote;
+  own.cells = found.shape.names.size();
+  own.cell_names = found.shape.names;
+  for (std::size_t& cell : own.time_cells) cell = found.cells[cell];
+  for (std::size_t& cell : own.key_cells) cell = found.cells[cell];
+  for (ValueColumn& value : own.values) value.cell = found.cells[value.cell];
+  return own;
+}
+
+FoundLayout find_layout(const OpenSource& source, const ReadOptions& options,
+                        const MissingWords& missing_words, const FurtherNames& further) {
+  check_options(options);
+  const bool elapsed = options.time_format.kind == TimeFormat::Kind::elapsed;
   FoundLayout found;
   Layout& layout = found.layout;
-  const std::string_view text = source.text;
-  std::size_t at = text.substr(0, 3) == "\xef\xbb\xbf" ? 3 : 0;
-
-  layout.quote = format == InputFormat::tsv ? '\0' : '"';
   layout.comment = options.comment;
-  layout.decimal_mark = options.decimal == DecimalMark::comma ? ',' : '.';
-  for (std::int64_t i = 0; i < options.skip_lines; ++i, ++found.data_line) {
-    if (options.untimed) add_preamble_line(text, at, found);
-    at = after_line(text, at);
-  }
-  if (options.untimed && options.skip_lines == 0) pass_preamble(text, options, at, found);
-  // Blank lines and comments before the header are passed over.
-  LooseRecord header;
-  for (;; ++found.data_line) {
-    if (at >= text.size()) {
-      fail_input("{}: has no header; it is empty but for blank lines and comments", source.name);
-    }
-    const bool comment = options.comment && text[at] == *options.comment;
-    if (!comment) {
-      const std::string_view line = text.substr(at, after_line(text, at) - at);
-      if (line.find_first_not_of(" \r\n") != std::string_view::npos) break;
-    }
-    at = after_line(text, at);
-  }
-  if (format == InputFormat::tsv) {
-    layout.delimiter = options.delimiter.value_or('\t');
-  } else {
-    layout.delimiter =
-        options.delimiter ? *options.delimiter : find_delimiter(text, at, options, layout.quote);
-  }
-  if (layout.delimiter == '\n' || layout.delimiter == '"' || layout.delimiter == '\r') {
-    fail_usage("--delimiter can't be a quote or a line's end");
-  }
-  if (layout.delimiter == layout.decimal_mark) {
-    fail_usage("the delimiter and the decimal mark are both \"{}\"; give --delimiter",
-               layout.delimiter);
-  }
-  header = read_loose_record(text, at, layout.delimiter, layout.quote);
-  if (header.broken) {
-    fail_input("{}:{}: byte {}: a quote in the header does not close", source.name, found.data_line,
-               at);
-  }
-  layout.cells = header.cells.size();
-  for (std::size_t i = 0; i < header.cells.size(); ++i) {
-    const std::string name = options.no_header ? "" : std::string(trim(header.cells[i]));
-    found.names.push_back(name.empty() ? fmt::format("c{}", i + 1) : name);
-  }
-  check_names(found.names, source, found.data_line);
-  if (!options.no_header) {
-    const std::string_view raw = text.substr(at, header.end - at);
-    found.data_line += static_cast<std::uint64_t>(std::ranges::count(raw, '\n'));
-    at = header.end;
-  }
-  found.data_begin = at;
+  layout.numbers = {options.decimal == DecimalMark::comma ? ',' : '.', options.thousands,
+                    options.strip};
+  find_parts(source, options, further, found);
+  note_parts(source, found);
+  const Samples samples = take_samples(source, found);
 
-  const Samples samples = take_samples(text, at, layout);
-  const auto place = [&](const std::string& name, std::string_view option) {
-    const auto column = std::ranges::find(found.names, name);
-    if (column == found.names.end()) {
-      fail_usage("--{}: {} has no column \"{}\"{}", option, source.name, name,
-                 did_you_mean(name, found.names));
+  if (!options.key.empty()) {
+    layout.key_cells = places_named(options.key, "key", source.name, found.names);
+    for (const std::size_t cell : layout.key_cells) {
+      if (!found.key_name.empty()) found.key_name += key_mark;
+      found.key_name += found.names[cell];
     }
-    return static_cast<std::size_t>(column - found.names.begin());
-  };
-  if (!options.key.empty()) layout.key_cell = place(options.key, "key");
+  }
   layout.untimed = options.untimed;
   if (options.untimed) {
-    layout.time_cell = layout.cells;  // none
     found.time_name = "time";
   } else {
-    find_time(found, options, missing_words, samples, source);
+    find_time(source, found, options, missing_words, samples);
   }
   layout.times.zone = options.zone;
   layout.judge = options.judge_only;
@@ -355,20 +500,24 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
   layout.times.not_after = limit(options.not_after, "--not-after");
 
   found.fault_columns = found.names;
-  layout.time_fault_column = options.untimed ? -1 : static_cast<std::int32_t>(layout.time_cell);
-  if (layout.clock_cell) {
-    layout.time_fault_column = static_cast<std::int32_t>(found.fault_columns.size());
-    found.fault_columns.push_back(found.time_name);
-  }
-  if (layout.key_cell) layout.key_fault_column = static_cast<std::int32_t>(*layout.key_cell);
+  const auto fault_column = [&](const std::vector<std::size_t>& cells, const std::string& name) {
+    if (cells.empty()) return -1;
+    if (cells.size() == 1) return static_cast<int>(cells[0]);
+    found.fault_columns.push_back(name);
+    return static_cast<int>(found.fault_columns.size()) - 1;
+  };
+  layout.time_fault_column = fault_column(layout.time_cells, found.time_name);
+  layout.key_fault_column = fault_column(layout.key_cells, options.key);
 
   std::vector<bool> wanted(found.names.size(), options.columns.empty());
-  for (const auto& name : options.columns) wanted[place(name, "columns")] = true;
+  for (const auto& name : options.columns) {
+    wanted[places_named(name, "columns", source.name, found.names)[0]] = true;
+  }
   const std::optional<std::vector<std::string>> decode =
       are_there(options.decode, found.names) ? options.decode : std::nullopt;
   for (std::size_t cell = 0; cell < found.names.size(); ++cell) {
-    const bool other_role =
-        cell == layout.time_cell || cell == layout.clock_cell || cell == layout.key_cell;
+    const bool other_role = std::ranges::count(layout.time_cells, cell) > 0 ||
+                            std::ranges::count(layout.key_cells, cell) > 0;
     if (other_role || !wanted[cell]) continue;
     ValueColumn value;
     value.cell = cell;
@@ -376,6 +525,7 @@ FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
     value.keep = !options.judge_only &&
                  (!decode || std::ranges::find(*decode, found.names[cell]) != decode->end());
     value.fault_column = static_cast<std::int32_t>(cell);
+    set_known_type(source, found, value);
     layout.values.push_back(value);
   }
   return found;

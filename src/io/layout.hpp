@@ -1,32 +1,46 @@
-/// Finding out how a source is laid out: its delimiter, its header, where its
-/// times are and how they are written, and which columns hold numbers.
+/// Finding out how a source is laid out: the shape of each of its parts, where its times are and
+/// how they are written, and which columns hold numbers.
 
 #pragma once
 
+#include <set>
 #include <string>
 #include <vector>
 #include <zerobeat/io/read.hpp>
 
 #include "io/chunk.hpp"
+#include "io/part.hpp"
 #include "io/record_splitter.hpp"
-#include "io/source_text.hpp"
+#include "io/shape.hpp"
 
 namespace zerobeat::detail {
 
-struct FoundLayout {
-  Layout layout;
-  std::vector<std::string> names;          ///< of all columns, as in the header
-  std::vector<std::string> fault_columns;  ///< names that faults refer to
-  std::string time_name;                   ///< DAY+CLOCK when it is two columns
-  std::size_t data_begin = 0;              ///< first byte after the header
-  std::uint64_t data_line = 1;             ///< line that starts there
-  std::vector<PreambleLine> preamble{};    ///< of untimed records
-  bool format_found = false;               ///< the time format was found, not told
-  std::vector<std::string> time_samples;
+/// One part's shape, and which of its cells each column of the source is.
+struct FoundPart {
+  Shape shape{};
+  std::vector<std::size_t> cells{};  ///< absent_cell where it has none
 };
 
+struct FoundLayout {
+  Layout layout;  ///< by the columns of the source
+  std::vector<FoundPart> parts;
+  std::vector<std::string> names;          ///< of all columns of all parts
+  std::vector<std::string> fault_columns;  ///< names that faults refer to
+  std::string time_name;                   ///< DAY+CLOCK when it is several columns
+  std::string key_name;                    ///< A+B when it is several
+  bool format_found = false;               ///< the time format was found, not told
+  std::vector<std::string> time_samples;
+  std::vector<Finding> findings{};  ///< what the look noticed
+
+  /// The layout for the records of one part.
+  Layout of_part(std::size_t part) const;
+};
+
+/// Names of columns that turned up while JSON lines were read, beside those of the look.
+using FurtherNames = std::vector<std::set<std::string>>;
+
 /// Throws Error when the source is not text with a header, or has no time column.
-FoundLayout find_layout(const SourceText& source, const ReadOptions& options,
-                        const MissingWords& missing_words);
+FoundLayout find_layout(const OpenSource& source, const ReadOptions& options,
+                        const MissingWords& missing_words, const FurtherNames& further = {});
 
 }  // namespace zerobeat::detail

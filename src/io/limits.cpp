@@ -29,12 +29,11 @@ struct Hints {
 Hints hints_of(const SourceAccount& account) {
   Hints hints;
   // A header that begins so was a comment, and all that follows has other cells.
-  hints.comments = account.text.starts_with('#') &&
+  hints.comments = account.raw(0, 1) == "#" &&
                    account.by_reason[static_cast<std::size_t>(Reason::field_count)] > 0;
   constexpr std::size_t looked_at = 1000;
   for (std::size_t i = 0; i < std::min(looked_at, account.faults.size()); ++i) {
-    const std::string_view text =
-        account.text.substr(account.faults[i].byte, account.faults[i].length);
+    const std::string text = account.text_of(account.faults[i]);
     hints.comments |= account.faults[i].reason == Reason::field_count && text.starts_with('#');
     const std::size_t comma = text.find(',');
     const bool digits = text.find_first_not_of("0123456789,-+") == std::string_view::npos;
@@ -95,9 +94,11 @@ void check_limits(const SourceAccount& account, const Limits& limits) {
   for (std::size_t i = 0; i < std::min(most, account.faults.size()); ++i) {
     const Fault& fault = account.faults[i];
     const auto column = account.column_of(fault);
-    message += fmt::format("\n  line {}: {}{}: {}", fault.line, word(fault.reason),
-                           column.empty() ? "" : fmt::format(" in {}", shown(column)),
-                           shown(account.text_of(fault)));
+    const auto& part = account.part_of(fault.byte);
+    message += fmt::format(
+        "\n  {}{} {}: {}{}: {}", account.parts.size() > 1 ? shown(part.name, 200) + ": " : "",
+        part.has_rows() ? "row" : "line", fault.line, word(fault.reason),
+        column.empty() ? "" : fmt::format(" in {}", shown(column)), shown(account.text_of(fault)));
   }
   if (account.faults.size() > most) {
     message += fmt::format("\n  and {} more",
@@ -128,7 +129,10 @@ void check_limits(const SourceAccount& account, const Limits& limits) {
   throw Error(Error::Kind::limit, message);
 }
 
-void write_rejects_header(Output& output) { output.write("line,byte,column,reason,text\n"); }
+void write_rejects_header(const SourceAccount& account, Output& output) {
+  output.write(account.is_pattern ? "source,line,byte,column,reason,text\n"
+                                  : "line,byte,column,reason,text\n");
+}
 
 namespace {
 
@@ -155,9 +159,13 @@ void append_cell(fmt::memory_buffer& out, std::string_view text) {
 void write_rejects(const SourceAccount& account, Output& output) {
   fmt::memory_buffer out;
   for (const Fault& fault : account.faults) {
+    if (account.is_pattern) {
+      append_cell(out, account.part_of(fault.byte).name);
+      out.push_back(',');
+    }
     append(out, fmt::format_int(fault.line).c_str());
     out.push_back(',');
-    append(out, fmt::format_int(fault.byte).c_str());
+    if (const auto byte = account.file_byte(fault)) append(out, fmt::format_int(*byte).c_str());
     out.push_back(',');
     append_cell(out, account.column_of(fault));
     out.push_back(',');

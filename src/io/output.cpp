@@ -16,6 +16,8 @@
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/io/output.hpp>
 
+#include "io/packer.hpp"
+
 namespace zerobeat {
 
 namespace {
@@ -71,11 +73,11 @@ bool swap_files(const std::string& a, const std::string& b) {
 TemporaryName::TemporaryName(std::string path) : path_(std::move(path)) {
   temporary_paths().push_back(path_);
 }
-TemporaryName TemporaryName::in(const std::string& folder, std::string_view ending) {
+TemporaryName TemporaryName::in(const std::string& folder, std::string_view ending, unsigned mode) {
   const std::lock_guard lock(places_mutex());
   std::string name = name_beside(folder + "/x");
   name += ending;
-  const int descriptor = open(name.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0600);
+  const int descriptor = open(name.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, mode);
   if (descriptor < 0) {
     fail_output("{}: no file can be made in it: {}", folder, std::strerror(errno));
   }
@@ -108,7 +110,8 @@ struct Output::File {
   bool direct = false;  ///< a pipe, a device, standard output
   bool owned = true;
   bool reader_gone = false;
-  struct stat old {};  ///< of the file that it replaces
+  detail::Pack pack{};  ///< what packs its bytes
+  struct stat old {};   ///< of the file that it replaces
   bool replaces = false;
 
   ~File() {
@@ -130,6 +133,28 @@ struct Output::File {
     descriptor = open(name.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
     if (descriptor < 0) fail("can't be written");
     temporary = TemporaryName(name);
+  }
+
+  void write(std::string_view text) {
+    while (!text.empty() && !reader_gone) {
+      const ssize_t written = ::write(descriptor, text.data(), text.size());
+      if (written < 0) {
+        if (errno == EINTR) continue;
+        if (errno == EPIPE) {
+          reader_gone = true;
+          return;
+        }
+        fail("can't be written");
+      }
+      text.remove_prefix(static_cast<std::size_t>(written));
+    }
+  }
+
+  /// Writes what the packing still holds.
+  void finish_packing() {
+    if (!pack) return;
+    pack({}, true, [this](std::string_view bytes) { write(bytes); });
+    pack = {};
   }
 
   /// All bytes on the disk, with the mode and owner that the file is to have.
@@ -226,25 +251,32 @@ Output::~Output() = default;
 bool Output::is_direct() const { return file_->direct; }
 bool Output::reader_gone() const { return file_->reader_gone; }
 
+void Output::compress(Compression compression) { file_->pack = detail::packer_of(compression); }
+
 void Output::write(std::string_view text) {
-  while (!text.empty() && !file_->reader_gone) {
-    const ssize_t written = ::write(file_->descriptor, text.data(), text.size());
-    if (written < 0) {
-      if (errno == EINTR) continue;
-      if (errno == EPIPE) {
-        file_->reader_gone = true;
-        return;
-      }
-      file_->fail("can't be written");
-    }
-    text.remove_prefix(static_cast<std::size_t>(written));
+  if (!file_->pack) return file_->write(text);
+  if (!text.empty()) {
+    file_->pack(text, false, [this](std::string_view bytes) { file_->write(bytes); });
   }
+}
+
+Compression compression_of(const std::string& path) {
+  const auto ends = [&](std::string_view ending) {
+    if (path.size() <= ending.size()) return false;
+    return std::equal(ending.rbegin(), ending.rend(), path.rbegin(), [](char a, char b) {
+      return a == (b >= 'A' && b <= 'Z' ? static_cast<char>(b - 'A' + 'a') : b);
+    });
+  };
+  if (ends(".gz")) return Compression::gzip;
+  if (ends(".zst")) return Compression::zstd;
+  return Compression::none;
 }
 
 void Output::commit() { commit_all(std::span<Output>(this, 1)); }
 
-void commit_all(std::span<Output> outputs) {
+void commit_all(std::span<Output> outputs, const std::function<void()>& between) {
   for (Output& output : outputs) {
+    output.file_->finish_packing();
     if (!output.file_->direct) output.file_->finish();
   }
   std::vector<Placed> placed;
@@ -254,6 +286,7 @@ void commit_all(std::span<Output> outputs) {
       for (Output& output : outputs) {
         if (!output.file_->direct) output.file_->name_it();
       }
+      if (between) between();
       for (Output& output : outputs) {
         Output::File& file = *output.file_;
         if (file.direct) continue;

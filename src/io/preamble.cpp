@@ -3,6 +3,8 @@
 #include <algorithm>
 
 #include "base/trim.hpp"
+#include "io/cells.hpp"
+#include "io/record_splitter.hpp"
 
 namespace zerobeat::detail {
 
@@ -21,7 +23,7 @@ std::size_t after_line(std::string_view text, std::size_t at) {
   return newline == std::string_view::npos ? text.size() : newline + 1;
 }
 
-void add_preamble_line(std::string_view text, std::size_t at, FoundLayout& found) {
+void add_preamble_line(std::string_view text, std::size_t at, Shape& found) {
   std::string_view line = trim(line_at(text, at));
   while (!line.empty() && std::string_view("#;%/").find(line.front()) != std::string_view::npos) {
     line = trim(line.substr(1));
@@ -44,13 +46,13 @@ void add_preamble_line(std::string_view text, std::size_t at, FoundLayout& found
 }
 
 void pass_preamble(std::string_view text, const ReadOptions& options, std::size_t& at,
-                   FoundLayout& found) {
+                   Shape& found) {
   const auto is_number = [&](std::string_view cell) {
     return read_number(trim(cell), options.decimal == DecimalMark::comma ? ',' : '.').kind !=
            NumberReading::Kind::unreadable;
   };
   std::vector<char> delimiters{',', ';', '\t', '|'};
-  if (options.delimiter) delimiters = {*options.delimiter};
+  if (options.delimiter) delimiters = {options.delimiter->mark};
   if (options.decimal == DecimalMark::comma) std::erase(delimiters, ',');
   const auto starts_data = [&](std::size_t first, std::size_t second) {
     return std::ranges::any_of(delimiters, [&](char delimiter) {

@@ -7,10 +7,12 @@
 #include <map>
 #include <utility>
 #include <zerobeat/io/read.hpp>
+#include <zerobeat/io/source_name.hpp>
+#include <zerobeat/io/write.hpp>
 
 #include "io/assembly.hpp"
 #include "io/column_format.hpp"
-#include "io/source_text.hpp"
+#include "io/open_source.hpp"
 
 namespace zerobeat {
 
@@ -21,80 +23,178 @@ using namespace detail;
 /// Chunks do not depend on the number of threads, so that neither does anything read from them.
 constexpr std::size_t usual_chunk_bytes = std::size_t{1} << 17;
 
-/// Where a chunk that would start at `target` starts: after the next newline.
-std::size_t chunk_start(std::string_view text, std::size_t target) {
-  if (target >= text.size()) return text.size();
-  const std::size_t newline = text.find('\n', target - 1);
-  return newline == std::string_view::npos ? text.size() : newline + 1;
+/// Where a chunk that would start at `target` starts: after the next newline. Of a stream, once
+/// that has arrived.
+std::size_t chunk_start(const SourceText& source, std::size_t target) {
+  std::size_t looked_at = target - 1;
+  for (;;) {
+    const std::string_view text = source.until(target + 1);
+    if (target >= text.size()) return text.size();
+    const std::size_t newline = text.find('\n', looked_at);
+    if (newline != std::string_view::npos) return newline + 1;
+    if (source.is_whole()) return source.all().size();
+    looked_at = text.size();
+    target = text.size() + (std::size_t{1} << 20);
+  }
 }
+
+/// A stretch of one part's text on its way through the pipeline, or a batch of its rows.
+struct Work {
+  std::size_t part = 0;
+  std::size_t begin = 0, end = 0;
+  bool first = false;  ///< of its part
+  RowBatch batch{};
+  Chunk chunk{};
+};
 
 /// One pass over the records. Chunks are read in parallel on the belief that each starts a
 /// record; the one before knows where it really ended, and where that differs, the chunk is read
 /// again from there.
-void read_pass(const SourceText& source, const FoundLayout& found,
-               const MissingWords& missing_words, std::size_t chunk_bytes, Assembly& assembly) {
-  const std::string_view text = source.text;
-  std::size_t next_begin = found.data_begin;
-  std::size_t true_end = found.data_begin;
-
-  struct Work {
-    std::size_t begin = 0, end = 0;
-    Chunk chunk;
-  };
-  const auto next = [&](Work& work) {
-    if (next_begin >= text.size()) return false;
-    work.begin = next_begin;
-    next_begin = work.end = chunk_start(text, next_begin + chunk_bytes);
-    if (work.end - work.begin >= (std::size_t{1} << 32) - 64) {
-      fail_input("{}: byte {}: a line of more than 4 GiB can't be read", source.name, work.begin);
-    }
-    return true;
-  };
-  const auto parse = [&](Work& work) {
-    read_chunk(text, work.begin, work.end, found.layout, missing_words, work.chunk);
-  };
-  const auto append = [&](Work& work) {
-    if (true_end >= work.end) return;  // inside a record that started before
-    if (true_end != work.begin) {
-      read_chunk(text, true_end, work.end, found.layout, missing_words, work.chunk);
-    }
-    true_end = work.chunk.end;
-    assembly.append(work.chunk);
-  };
-
-  const int threads = tbb::this_task_arena::max_concurrency();
-  if (threads == 1 || text.size() < 2 * chunk_bytes) {
-    for (Work work; next(work);) {
-      parse(work);
-      append(work);
-    }
-    return;
+class Pass {
+ public:
+  Pass(const OpenSource& source, const FoundLayout& found, const MissingWords& missing_words,
+       std::size_t chunk_bytes, Assembly& assembly)
+      : source_(source),
+        found_(found),
+        missing_words_(missing_words),
+        chunk_bytes_(chunk_bytes),
+        assembly_(assembly) {
+    for (std::size_t i = 0; i < source.parts.size(); ++i) layouts_.push_back(found.of_part(i));
   }
-  // Chunks that were appended lend their memory to later ones.
-  tbb::concurrent_queue<std::shared_ptr<Work>> spare;
-  using tbb::filter_mode;
-  tbb::parallel_pipeline(
-      static_cast<std::size_t>(2 * threads),
-      tbb::make_filter<void, std::shared_ptr<Work>>(filter_mode::serial_in_order,
-                                                    [&](tbb::flow_control& control) {
-                                                      std::shared_ptr<Work> work;
-                                                      if (!spare.try_pop(work))
-                                                        work = std::make_shared<Work>();
-                                                      if (!next(*work)) control.stop();
-                                                      return work;
-                                                    }) &
-          tbb::make_filter<std::shared_ptr<Work>, std::shared_ptr<Work>>(
-              filter_mode::parallel,
-              [&](std::shared_ptr<Work> work) {
-                parse(*work);
-                return work;
-              }) &
-          tbb::make_filter<std::shared_ptr<Work>, void>(filter_mode::serial_in_order,
-                                                        [&](std::shared_ptr<Work> work) {
-                                                          append(*work);
-                                                          spare.push(std::move(work));
-                                                        }));
-}
+
+  void run() {
+    run_all();
+    assembly_.take_texts();
+  }
+
+ private:
+  void run_all() {
+    const int threads = tbb::this_task_arena::max_concurrency();
+    if (threads == 1 || is_small()) {
+      for (Work work; next(work);) {
+        parse(work);
+        append(work);
+      }
+      return;
+    }
+    // Chunks that were appended lend their memory to later ones.
+    tbb::concurrent_queue<std::shared_ptr<Work>> spare;
+    using tbb::filter_mode;
+    const auto take_next = [&](tbb::flow_control& control) {
+      std::shared_ptr<Work> work;
+      if (!spare.try_pop(work)) work = std::make_shared<Work>();
+      if (!next(*work)) control.stop();
+      return work;
+    };
+    const auto parse_one = [&](std::shared_ptr<Work> work) {
+      parse(*work);
+      return work;
+    };
+    const auto append_one = [&](std::shared_ptr<Work> work) {
+      append(*work);
+      spare.push(std::move(work));
+    };
+    tbb::parallel_pipeline(
+        static_cast<std::size_t>(2 * threads),
+        tbb::make_filter<void, std::shared_ptr<Work>>(filter_mode::serial_in_order, take_next) &
+            tbb::make_filter<std::shared_ptr<Work>, std::shared_ptr<Work>>(filter_mode::parallel,
+                                                                           parse_one) &
+            tbb::make_filter<std::shared_ptr<Work>, void>(filter_mode::serial_in_order,
+                                                          append_one));
+  }
+
+  bool is_small() const {
+    const Part& part = source_.parts[0];
+    return source_.parts.size() == 1 && !part.rows && !part.text.stream &&
+           part.text.text.size() < 2 * chunk_bytes_;
+  }
+
+  /// The next stretch. Each part begins one, for its lines count from its own first.
+  bool next(Work& work) {
+    for (;;) {
+      if (next_part_ == source_.parts.size()) return false;
+      const Part& part = source_.parts[next_part_];
+      work.part = next_part_;
+      work.first = next_is_first_;
+      if (part.rows) {
+        part.rows->next(work.batch);
+        work.begin = next_begin_;
+        work.end = next_begin_ += work.batch.rows;
+        if (work.batch.rows == 0) {
+          part.rows->rewind();
+          begin_next_part();
+          continue;
+        }
+        next_is_first_ = false;
+        return true;
+      }
+      if (next_is_first_) next_begin_ = found_.parts[next_part_].shape.data_begin;
+      if (part.text.until(next_begin_ + 1).size() <= next_begin_) {
+        begin_next_part();
+        continue;
+      }
+      work.begin = next_begin_;
+      next_begin_ = work.end = chunk_start(part.text, next_begin_ + chunk_bytes_);
+      next_is_first_ = false;
+      if (work.end - work.begin >= (std::size_t{1} << 32) - 64) {
+        fail_input("{}: byte {}: a line of more than 4 GiB can't be read", part.name, work.begin);
+      }
+      return true;
+    }
+  }
+
+  void begin_next_part() {
+    ++next_part_;
+    next_begin_ = 0;
+    next_is_first_ = true;
+  }
+
+  void parse(Work& work) const {
+    const Part& part = source_.parts[work.part];
+    if (part.rows) {
+      judge_rows(*part.rows, work.batch, work.begin, layouts_[work.part], missing_words_,
+                 work.chunk);
+    } else {
+      read(work, work.begin, work.end);
+    }
+  }
+
+  void read(Work& work, std::size_t begin, std::size_t until) const {
+    const SourceText& text = source_.parts[work.part].text;
+    const std::string_view arrived = text.until(until);
+    // A stream that is whole by now may not have been when its text was taken.
+    const bool is_whole = text.is_whole() && arrived.size() == text.all().size();
+    read_chunk(arrived, is_whole, begin, work.end, layouts_[work.part], missing_words_, work.chunk);
+  }
+
+  void append(Work& work) {
+    const FoundPart& found = found_.parts[work.part];
+    if (work.first) {
+      assembly_.begin_part(work.part, found.shape.data_line, found.shape.data_begin);
+      true_end_ = work.begin;
+    }
+    if (source_.parts[work.part].rows) return assembly_.append(work.chunk);
+    if (true_end_ >= work.end) return;  // inside a record that started before
+    if (true_end_ != work.begin) read(work, true_end_, work.end);
+    // A record that reaches past what had arrived is read again with more.
+    for (std::size_t ahead = chunk_bytes_; work.chunk.cut; ahead *= 2) {
+      read(work, true_end_, work.end + ahead);
+    }
+    true_end_ = work.chunk.end;
+    assembly_.append(work.chunk);
+  }
+
+  const OpenSource& source_;
+  const FoundLayout& found_;
+  const MissingWords& missing_words_;
+  std::size_t chunk_bytes_;
+  Assembly& assembly_;
+  std::vector<Layout> layouts_;
+  std::size_t next_part_ = 0;
+  std::size_t next_begin_ = 0;
+  bool next_is_first_ = true;
+  std::size_t true_end_ = 0;
+};
 
 /// Which record of a repeated hour is the later one is told by the one step back among them:
 /// where the clocks went back, and only there, a strand's local times do. With no step back, or
@@ -144,7 +244,65 @@ Axis axis_of(const TimestampOptions& times) {
   return {times.format.unit};
 }
 
-Records finish(Assembly& assembly, const SourceText& source, const FoundLayout& found,
+/// The raw text of rows and their cells, read again.
+class RowTexts {
+ public:
+  RowTexts(std::shared_ptr<RowSource> rows, std::vector<std::string> names)
+      : rows_(std::move(rows)), names_(std::move(names)) {}
+
+  std::string text(std::uint64_t row, const std::string& column) {
+    if (row < first_) begin();
+    while (row >= first_ + batch_.rows) {
+      first_ += batch_.rows;
+      rows_->next(batch_);
+      if (batch_.rows == 0) return {};
+    }
+    const auto own = static_cast<std::size_t>(row - first_);
+    std::string all;
+    for (std::size_t i = 0; i < names_.size(); ++i) {
+      const std::string cell = cell_text(rows_->columns[i], batch_.columns[i], own);
+      if (names_[i] == column) return cell;
+      all += (i > 0 ? "," : "") + csv_cell(cell);
+    }
+    return all;
+  }
+
+ private:
+  void begin() {
+    rows_->rewind();
+    first_ = 0;
+    batch_.rows = 0;
+  }
+
+  std::shared_ptr<RowSource> rows_;
+  std::vector<std::string> names_;
+  RowBatch batch_;
+  std::uint64_t first_ = static_cast<std::uint64_t>(-1);
+};
+
+/// Says where the raw text of records and rows is found.
+void tell_raw_texts(SourceAccount& account, const OpenSource& source, const FoundLayout& found) {
+  for (std::size_t i = 0; i < account.parts.size(); ++i) {
+    SourcePart& own = account.parts[i];
+    const Shape& shape = found.parts[i].shape;
+    if (source.parts[i].rows) {
+      auto texts = std::make_shared<RowTexts>(source.parts[i].rows, shape.names);
+      own.row_text = [texts, columns = account.columns](std::uint64_t row, std::int32_t column) {
+        return texts->text(row, column < 0 ? "" : columns[static_cast<std::size_t>(column)]);
+      };
+      continue;
+    }
+    own.record_length = [text = own.text, json = shape.format == InputFormat::jsonl,
+                         delimiter = shape.delimiter, quote = shape.quote,
+                         runs = shape.runs](std::uint64_t byte) -> std::uint64_t {
+      if (!json) return raw_record_length(text, byte, delimiter, quote, runs);
+      const std::string_view rest = text.substr(byte);
+      return without_return(rest.substr(0, rest.find('\n'))).size();
+    };
+  }
+}
+
+Records finish(Assembly& assembly, const OpenSource& source, const FoundLayout& found,
                const ReadOptions& options) {
   SourceAccount account = std::move(assembly.account);
   std::map<std::int64_t, Reason> rejected;
@@ -164,15 +322,15 @@ Records finish(Assembly& assembly, const SourceText& source, const FoundLayout& 
   }
 
   Records records;
-  records.name = source.name == "-" ? "stdin" : std::filesystem::path(source.name).stem().string();
+  records.name = source_stem(source.name);
   const auto& also = found.layout.times.also;
   records.time = {
       found.time_name, to_text(found.layout.times.format), also ? to_text(*also) : std::string(),
       options.zone,    axis_of(found.layout.times),        found.layout.time_fault_column};
   const std::size_t rows = assembly.times.size();
   records.times = Column::times(std::move(assembly.times).retyped<Instant>());
-  if (found.layout.key_cell) {
-    records.key_name = found.names[*found.layout.key_cell];
+  if (!found.layout.key_cells.empty()) {
+    records.key_name = found.key_name;
     records.keys =
         Column::text(std::move(assembly.keys),
                      std::make_shared<const Column::Dictionary>(assembly.key_texts.take_texts()));
@@ -187,10 +345,7 @@ Records finish(Assembly& assembly, const SourceText& source, const FoundLayout& 
   }
   records.places = std::make_shared<const Places>(std::move(assembly.places));
   account.rejected = account.records - account.kept;
-  account.record_length = [delimiter = found.layout.delimiter, quote = found.layout.quote,
-                           text = account.text](std::uint64_t byte) {
-    return raw_record_length(text, byte, delimiter, quote);
-  };
+  tell_raw_texts(account, source, found);
   if (!rejected.empty()) {
     reject_in_account(account, *records.places, rejected, found.layout.time_fault_column);
     drop_rows(records, rejected);
@@ -198,47 +353,54 @@ Records finish(Assembly& assembly, const SourceText& source, const FoundLayout& 
 
   if (options.untimed) {
     records.untimed = true;
-    records.preamble = found.preamble;
+    records.preamble = found.parts[0].shape.preamble;
   } else {
     records.findings = time_findings(assembly, found);
   }
+  records.findings.insert(records.findings.end(), found.findings.begin(), found.findings.end());
   records.source = std::make_shared<const SourceAccount>(std::move(account));
   return records;
 }
 
-/// Where returns alone end lines, the same text with newlines in their places.
-bool ends_lines_with_returns(std::string_view text) {
-  constexpr std::size_t looked_at = std::size_t{1} << 20;
-  const std::string_view head = text.substr(0, looked_at);
-  return head.find('\n') == std::string_view::npos && head.find('\r') != std::string_view::npos;
+/// Only the first part of the source, for a look.
+void cut_to_head(OpenSource& source, std::size_t bytes) {
+  source.parts.resize(1);
+  SourceText& text = source.parts[0].text;
+  if (source.parts[0].rows) return;
+  const std::string_view head = text.until(bytes + 1);
+  if (head.size() <= bytes) return;
+  const std::size_t newline = head.find('\n', bytes);
+  text.text = newline == std::string_view::npos ? head : head.substr(0, newline);
+  text.stream.reset();
+  text.mapped = false;
 }
 
-SourceText with_newlines(const SourceText& source) {
-  std::string text(source.text);
-  std::ranges::replace(text, '\r', '\n');
-  return source_of(std::move(text), source.name);
-}
-
-Records read_source(SourceText source, const ReadOptions& options) {
-  if (ends_lines_with_returns(source.text)) {
-    const auto returns = std::ranges::count(source.text, '\r');
-    Records records = read_source(with_newlines(source), options);
-    records.findings.push_back({"line-ends", static_cast<std::int64_t>(returns), 1,
-                                "lines that end in returns alone; they were read so"});
-    return records;
-  }
+Records read_source(OpenSource source, const ReadOptions& options) {
   const MissingWords missing_words(options.missing);
-  if (options.head_bytes != 0 && source.text.size() > options.head_bytes) {
-    source.text = source.text.substr(0, source.text.find('\n', options.head_bytes));
+  if (options.head_bytes != 0) cut_to_head(source, options.head_bytes);
+  if (options.bytes_read != nullptr) *options.bytes_read = 0;
+  if (options.bytes_total != nullptr) {
+    std::size_t total = 0;
+    for (const Part& part : source.parts) total += part.text.text.size();
+    *options.bytes_total = total;
   }
-  if (options.bytes_total != nullptr) *options.bytes_total = source.text.size();
-  FoundLayout found = find_layout(source, options, missing_words);
+  FurtherNames further;
+  FoundLayout found = find_layout(source, options, missing_words, further);
   int corrected_format = 0, corrected_order = 0;
   for (;;) {
     Assembly assembly(source, found, options);
-    read_pass(source, found, missing_words,
-              options.chunk_bytes != 0 ? options.chunk_bytes : usual_chunk_bytes, assembly);
+    Pass(source, found, missing_words,
+         options.chunk_bytes != 0 ? options.chunk_bytes : usual_chunk_bytes, assembly)
+        .run();
 
+    if (assembly.has_further_names() && options.head_bytes == 0) {
+      further.resize(source.parts.size());
+      for (std::size_t i = 0; i < further.size(); ++i) {
+        further[i].merge(assembly.further_names[i]);
+      }
+      found = find_layout(source, options, missing_words, further);
+      continue;
+    }
     // The samples that the options show a format or an order for are few; the column decides.
     if (!options.untimed && !options.date_order && corrected_order < 2 &&
         correct_date_order(assembly, found)) {
@@ -252,36 +414,56 @@ Records read_source(SourceText source, const ReadOptions& options) {
     }
     // What the whole column says of its type holds against what its samples said.
     if (assembly.correct_beliefs(found.layout)) continue;
-    check_whole(source);
+    for (const Part& part : source.parts) check_whole(part.text);
     return finish(assembly, source, found, options);
   }
 }
 
 }  // namespace
 
-Source::Source(const std::string& path)
-    : path_(path), text_(std::make_shared<const SourceText>(open_source(path))) {}
-
-std::size_t Source::bytes() const {
-  return static_cast<const SourceText*>(text_.get())->text.size();
+Source::Source(const std::string& path) : path_(path) {
+  if (is_connection(path)) return;
+  // What comes through a pipe comes once.
+  std::error_code ignored;
+  const auto about = std::filesystem::status(path, ignored);
+  const bool once =
+      path == "-" || (std::filesystem::exists(about) && !std::filesystem::is_regular_file(about) &&
+                      !std::filesystem::is_directory(about));
+  if (once) text_ = std::make_shared<const SourceText>(open_source(path));
 }
 
 Records read_records(const Source& source, const ReadOptions& options) {
-  return read_source(*static_cast<const SourceText*>(source.text_.get()), options);
+  const auto* const text = static_cast<const SourceText*>(source.text_.get());
+  return read_source(open_parts(source.path_, options, text), options);
 }
 
 Records read_records(const std::string& path, const ReadOptions& options) {
-  return read_source(open_source(path), options);
+  return read_records(Source(path), options);
 }
 
 Records read_csv(const std::string& path, const ReadOptions& options) {
   ReadOptions csv = options;
   csv.from = InputFormat::csv;
-  return read_source(open_source(path), csv);
+  return read_records(path, csv);
 }
 
 Records read_text(std::string text, const ReadOptions& options, const std::string& name) {
-  return read_source(source_of(std::move(text), name), options);
+  return read_source(open_parts(source_of(std::move(text), name), options), options);
+}
+
+void from_text(std::string_view text, Delimiter& out) {
+  if (text == "space") {
+    out = Delimiter(' ');
+    out.runs = true;
+    return;
+  }
+  char mark = 0;
+  from_text(text, mark);
+  out = Delimiter(mark);
+}
+
+std::string to_text(const Delimiter& delimiter) {
+  return delimiter.runs ? "space" : to_text(delimiter.mark);
 }
 
 }  // namespace zerobeat

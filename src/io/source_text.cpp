@@ -10,9 +10,10 @@
 #include <cerrno>
 #include <cstdint>
 #include <cstring>
-#include <zerobeat/base/buffer.hpp>
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/io/read.hpp>
+
+#include "io/stream.hpp"
 
 namespace zerobeat::detail {
 
@@ -33,10 +34,11 @@ struct MappedRange {
   std::atomic<bool> cut{false};
   std::atomic<bool> used{false};
 };
-std::array<MappedRange, 1024> mapped_ranges;
+std::array<MappedRange, 16384> mapped_ranges;
 
 struct Mapping {
-  Mapping(void* at, std::size_t bytes, int file) : data(at), size(bytes), descriptor(file) {
+  Mapping(void* at, std::size_t bytes, std::string file, const struct stat& of)
+      : data(at), size(bytes), path(std::move(file)), about(of) {
     for (MappedRange& own : mapped_ranges) {
       if (own.used.exchange(true)) continue;
       own.cut = false;
@@ -54,33 +56,54 @@ struct Mapping {
       range->used = false;
     }
     munmap(data, size);
-    close(descriptor);
+  }
+
+  /// The file's size now, as long as its name is still its own. No descriptor is kept for that: a
+  /// source may be thousands of files.
+  std::size_t size_now() const {
+    struct stat now {};
+    const bool same =
+        stat(path.c_str(), &now) == 0 && now.st_dev == about.st_dev && now.st_ino == about.st_ino;
+    return same ? static_cast<std::size_t>(now.st_size) : size;
   }
 
   void* data;
   std::size_t size;
-  int descriptor;
+  std::string path;
+  struct stat about;
   MappedRange* range = nullptr;
 };
 
-SourceText read_all(int descriptor, const std::string& name) {
-  auto bytes = std::make_shared<Buffer<char>>();
-  constexpr std::size_t block = std::size_t{1} << 20;
-  for (;;) {
-    const std::size_t used = bytes->size();
-    bytes->resize(used + block);
-    const ssize_t got = ::read(descriptor, bytes->data() + used, block);
-    if (got < 0 && errno != EINTR) fail_input("{}: can't be read: {}", name, std::strerror(errno));
-    bytes->resize(used + static_cast<std::size_t>(got > 0 ? got : 0));
-    if (got == 0) break;
-  }
-  const std::string_view text(bytes->data(), bytes->size());
-  return {name, std::move(bytes), text, false, false};
+/// What comes through a pipe.
+SourceText stream_of(std::shared_ptr<Descriptor> file, const std::string& name) {
+  const auto open = [file, name]() -> Stream::Fill {
+    return [file, name](std::span<char> out) {
+      for (;;) {
+        const ssize_t got = ::read(file->number, out.data(), out.size());
+        if (got >= 0) return static_cast<std::size_t>(got);
+        if (errno != EINTR) fail_input("{}: can't be read: {}", name, std::strerror(errno));
+      }
+    };
+  };
+  auto stream = std::make_shared<Stream>(name, open, std::size_t{1} << 40);
+  SourceText text;
+  text.name = name;
+  text.owner = stream;
+  text.stream = std::move(stream);
+  text.regular = false;
+  return text;
 }
 
 }  // namespace
 
+std::string_view SourceText::until(std::size_t bytes) const {
+  return stream ? stream->until(bytes) : text;
+}
+
+bool SourceText::is_whole() const { return !stream || stream->is_whole(); }
+
 void SourceText::release(std::size_t from, std::size_t until) const {
+  if (stream) return stream->release(from, until);
   if (!mapped) return;
   constexpr std::size_t page = 4096;
   const std::size_t first = (from + page - 1) / page * page;
@@ -92,9 +115,7 @@ void SourceText::release(std::size_t from, std::size_t until) const {
 void check_whole(const SourceText& source) {
   if (!source.mapped) return;
   const auto& mapping = *static_cast<const Mapping*>(source.owner.get());
-  struct stat about {};
-  if (fstat(mapping.descriptor, &about) != 0) return;
-  const auto left = static_cast<std::size_t>(about.st_size);
+  const std::size_t left = mapping.size_now();
   const bool cut = mapping.range != nullptr && mapping.range->cut;
   if (!cut && left >= mapping.size) return;
   fail_input(
@@ -104,34 +125,34 @@ void check_whole(const SourceText& source) {
 }
 
 SourceText open_source(const std::string& path) {
-  if (path == "-") return read_all(STDIN_FILENO, path);
-  const Descriptor file{open(path.c_str(), O_RDONLY | O_CLOEXEC)};
-  if (file.number < 0) {
+  if (path == "-") return stream_of(std::make_shared<Descriptor>(STDIN_FILENO), path);
+  auto file = std::make_shared<Descriptor>(open(path.c_str(), O_RDONLY | O_CLOEXEC));
+  if (file->number < 0) {
     if (errno == ENOENT) fail_input("{}: there is no such file", path);
     fail_input("{}: can't be opened: {}", path, std::strerror(errno));
   }
   struct stat about {};
-  if (fstat(file.number, &about) != 0) fail_input("{}: {}", path, std::strerror(errno));
+  if (fstat(file->number, &about) != 0) fail_input("{}: {}", path, std::strerror(errno));
   if (S_ISDIR(about.st_mode)) fail_input("{}: is a directory; name a file in it", path);
-  if (!S_ISREG(about.st_mode)) return read_all(file.number, path);
+  if (!S_ISREG(about.st_mode)) return stream_of(file, path);
+  // What the system keeps no size of (in /proc) is read like a pipe.
   if (about.st_size == 0) {
-    SourceText text = read_all(file.number, path);
+    SourceText text = stream_of(file, path);
     text.regular = true;
     return text;
   }
 
   const auto size = static_cast<std::size_t>(about.st_size);
-  void* data = mmap(nullptr, size, PROT_READ, MAP_PRIVATE, file.number, 0);
-  if (data == MAP_FAILED) return read_all(file.number, path);
-  const int kept = fcntl(file.number, F_DUPFD_CLOEXEC, 3);
-  auto mapping = std::make_shared<const Mapping>(data, size, kept);
-  return {path, std::move(mapping), {static_cast<const char*>(data), size}, true};
+  void* data = mmap(nullptr, size, PROT_READ, MAP_PRIVATE, file->number, 0);
+  if (data == MAP_FAILED) return stream_of(file, path);
+  auto mapping = std::make_shared<const Mapping>(data, size, path, about);
+  return {path, std::move(mapping), {static_cast<const char*>(data), size}, nullptr, true};
 }
 
 SourceText source_of(std::string text, const std::string& name) {
   auto owner = std::make_shared<const std::string>(std::move(text));
   const std::string_view view = *owner;
-  return {name, std::move(owner), view, false};
+  return {name, std::move(owner), view, nullptr, false};
 }
 
 }  // namespace zerobeat::detail

@@ -8,12 +8,21 @@
 
 namespace zerobeat::detail {
 
+class Stream;
+
 struct SourceText {
   std::string name;  ///< as the user named it
   std::shared_ptr<const void> owner;
-  std::string_view text;
+  std::string_view text;             ///< of a stream, as much as look() found
+  std::shared_ptr<Stream> stream{};  ///< what arrives; null: all is there
   bool mapped = false;
   bool regular = true;  ///< a file, that can be read again; false: a pipe or a device
+
+  /// The text, once it is so many bytes or everything.
+  std::string_view until(std::size_t bytes) const;
+  std::string_view all() const { return until(static_cast<std::size_t>(-1)); }
+  /// Whether nothing more will come.
+  bool is_whole() const;
 
   /// Lets go of the memory of a part that has been read; it comes back from the file when it is
   /// looked at again. Does nothing for what is not mapped.

@@ -189,7 +189,7 @@ void add_faults(const SourceAccount& account, Findings& findings) {
     if (fault.reason != Reason::out_of_range_time && fault.reason != Reason::impossible_time) {
       continue;
     }
-    const std::string_view text = account.text.substr(fault.byte, fault.length);
+    const std::string text = account.text_of(fault);
     const bool stands_in = std::ranges::any_of(
         std::initializer_list<std::string_view>{"9999-12-31", "31/12/9999", "12/31/9999",
                                                 "0001-01-01", "1900-01-00", "0000-00-00",
@@ -201,19 +201,26 @@ void add_faults(const SourceAccount& account, Findings& findings) {
   if (stand_ins.count > 0) findings.all.push_back(std::move(stand_ins));
 }
 
+/// Whether the raw text of every record is at hand.
+bool has_text(const SourceAccount& account) {
+  return !account.parts.empty() && std::ranges::none_of(account.parts, [](const SourcePart& part) {
+    return part.has_rows() || part.text.empty();
+  });
+}
+
 /// Of records of one key and time, how many are the same record once more.
 std::int64_t count_same_again(const Records& records, const RecordOrder& order) {
   const auto times = records.times.times();
   const SourceAccount& account = *records.source;
   const auto raw = [&](std::size_t i) {
     const std::uint64_t byte = records.places->byte(static_cast<std::size_t>(order.row(i)));
-    const std::string_view rest = account.text.substr(byte);
+    const std::string_view rest = account.raw(byte, part_bytes);
     const std::string_view line = rest.substr(0, rest.find('\n'));
     if (line.find('"') == std::string_view::npos) return line;
     return rest.substr(0, account.record_length(byte));
   };
   std::int64_t same = 0;
-  if (account.text.empty()) return same;
+  if (!has_text(account)) return same;
   std::unordered_set<std::string_view> seen;
   for (const Strand& strand : order.strands) {
     const auto time = [&](std::size_t k) { return times[static_cast<std::size_t>(order.row(k))]; };
@@ -356,7 +363,7 @@ void add_clock_findings(const Records& records, const RecordOrder& order, const 
   if (all.duplicates.count > 0) {
     const std::int64_t same = count_same_again(records, order);
     const std::string which =
-        records.source->text.empty()   ? "whose text is not at hand"
+        !has_text(*records.source)     ? "whose text is not at hand"
         : same == all.duplicates.count ? "all of them the same record again"
         : same == 0                    ? "none of them the same record again"
                     : fmt::format("{} the same record again, {} with other readings", grouped(same),

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <set>
+#include <tuple>
 #include <utility>
 #include <zerobeat/judge/records.hpp>
 
@@ -51,27 +52,29 @@ std::uint64_t Places::byte(std::size_t record) const {
 
 void reject_in_account(SourceAccount& account, const Places& places,
                        const std::map<std::int64_t, Reason>& rejected, std::int32_t time_column) {
-  std::set<std::uint64_t> lines;
+  std::set<std::pair<std::uint64_t, std::uint64_t>> lines;  // of a part
   for (const auto& [row, reason] : rejected) {
     const std::uint64_t byte = places.byte(static_cast<std::size_t>(row));
     const std::uint64_t line = places.line(static_cast<std::size_t>(row));
-    lines.insert(line);
+    lines.emplace(byte / part_bytes, line);
     account.faults.push_back({line, byte, account.record_length(byte), time_column, reason});
     ++account.by_reason[static_cast<std::size_t>(reason)];
   }
   // A record that is rejected has no unreadable readings any more.
-  std::set<std::uint64_t> cleared;
+  std::set<std::pair<std::uint64_t, std::uint64_t>> cleared;
   std::erase_if(account.faults, [&](const Fault& fault) {
-    if (fault.reason != Reason::unreadable_reading || !lines.contains(fault.line)) return false;
+    const std::pair line(fault.byte / part_bytes, fault.line);
+    if (fault.reason != Reason::unreadable_reading || !lines.contains(line)) return false;
     --account.by_reason[static_cast<std::size_t>(Reason::unreadable_reading)];
-    cleared.insert(fault.line);
+    cleared.insert(line);
     return true;
   });
   account.records_with_unreadable -= static_cast<std::int64_t>(cleared.size());
   account.kept -= static_cast<std::int64_t>(rejected.size());
   account.rejected += static_cast<std::int64_t>(rejected.size());
-  std::ranges::stable_sort(account.faults, {},
-                           [](const Fault& f) { return std::pair(f.line, f.byte); });
+  std::ranges::stable_sort(account.faults, {}, [](const Fault& f) {
+    return std::tuple(f.byte / part_bytes, f.line, f.byte);
+  });
 }
 
 }  // namespace zerobeat

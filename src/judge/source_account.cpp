@@ -39,8 +39,34 @@ void add_to(Account& account, const Account& other) {
   }
 }
 
+std::string_view SourceAccount::raw(std::uint64_t place, std::uint64_t length) const {
+  if (parts.empty()) return {};
+  const std::string_view text = part_of(place).text;
+  const std::uint64_t from = byte_within(place);
+  return from < text.size() ? text.substr(from, length) : std::string_view();
+}
+
+std::uint64_t SourceAccount::record_length(std::uint64_t place) const {
+  if (parts.empty()) return 0;
+  const SourcePart& part = part_of(place);
+  return part.record_length ? part.record_length(byte_within(place)) : 0;
+}
+
+std::optional<std::uint64_t> SourceAccount::file_byte(const Fault& fault) const {
+  const std::uint64_t byte = byte_within(fault.byte);
+  if (parts.empty()) return byte;
+  const SourcePart& part = part_of(fault.byte);
+  if (part.has_rows()) return std::nullopt;
+  return part.file_byte ? part.file_byte(byte) : byte;
+}
+
 std::string SourceAccount::text_of(const Fault& fault) const {
-  return printable(text.substr(fault.byte, fault.length));
+  if (!parts.empty() && part_of(fault.byte).has_rows()) {
+    const bool cell = fault.reason == Reason::unreadable_reading;
+    return printable(
+        part_of(fault.byte).row_text(byte_within(fault.byte), cell ? fault.column : -1));
+  }
+  return printable(raw(fault.byte, fault.length));
 }
 
 std::string_view SourceAccount::column_of(const Fault& fault) const {

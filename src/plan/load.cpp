@@ -6,6 +6,7 @@
 #include <set>
 #include <sstream>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/io/source_name.hpp>
 #include <zerobeat/plan/plan.hpp>
 
 namespace zerobeat {
@@ -220,7 +221,8 @@ class Loader {
   }
 
   std::string resolved(const std::string& file) const {
-    if (file == "-" || fs::path(file).is_absolute() || folder_.empty()) return file;
+    const bool fixed = file == "-" || is_connection(file) || fs::path(file).is_absolute();
+    if (fixed || folder_.empty()) return file;
     return (folder_ / file).string();
   }
 
@@ -231,6 +233,23 @@ class Loader {
     std::vector<BoundOption> options;
     detail::OptionGatherer{options}(std::string(key.str()).c_str(), file, "FILE", "");
     set_option(options, {}, where, key, value);
+  }
+
+  /// One name, or a list of them, which stand with newlines between.
+  void set_source_file(InFile& file, const std::string& where, const toml::key& key,
+                       const toml::node& value) {
+    const auto* list = value.as_array();
+    if (list == nullptr) return set_file(file, where, key, value);
+    std::string all;
+    for (const auto& item : *list) {
+      const auto* name = item.as_string();
+      if (name == nullptr || name->get().empty() || is_connection(name->get())) {
+        return mistake(line_of(key), where, "file is a name or a list of names of files");
+      }
+      all += (all.empty() ? "" : "\n") + resolved(name->get());
+    }
+    if (all.empty()) return mistake(line_of(key), where, "file is an empty list");
+    file = all;
   }
 
   std::vector<std::string> names_of(const std::string& where, const toml::key& key,
@@ -282,7 +301,7 @@ class Loader {
     for (const auto& [key, value] : table) {
       if (key == "file") {
         has_file = true;
-        set_file(source.file, where, key, value);
+        set_source_file(source.file, where, key, value);
       } else if (key == "stamp") {
         load_options(bind_options(source.stamp.emplace()), where, key, value);
       } else if (key == "reshape") {

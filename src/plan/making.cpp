@@ -6,6 +6,7 @@
 #include <stdexcept>
 #include <zerobeat/align/clock_findings.hpp>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/io/source_name.hpp>
 #include <zerobeat/judge/stacked.hpp>
 
 #include "plan/paths.hpp"
@@ -108,7 +109,7 @@ Plan with_date_columns(const Plan& plan) {
 std::vector<std::string> columns_of(const Product& product) {
   if (product.table) return product.table->names();
   std::vector<std::string> names{product.timeline->time_name()};
-  if (product.timeline->has_key()) names.push_back(product.timeline->key_name());
+  for (const auto& name : product.timeline->key_names()) names.push_back(name);
   for (const auto& name : product.timeline->values().names()) names.push_back(name);
   return names;
 }
@@ -227,7 +228,7 @@ void SourceRun::set_aside(bool make_folder) const {
   const std::string& path = source_.limits.rejects.path;
   if (make_folder) make_folder_of(path);
   Output output(path);
-  write_rejects_header(output);
+  write_rejects_header(*account(), output);
   write_rejects(*account(), output);
   output.commit();
 }
@@ -330,10 +331,13 @@ std::map<std::string, std::string> Making::read_heads(std::size_t bytes) {
     SourceRun& run = runs_[run_of_.at(source.name)];
     if (unseen.contains(run.source().name) || (run.account() != nullptr)) continue;
     std::error_code error;
-    if (!fs::is_regular_file(source.file.path, error)) {
-      unseen[source.name] = fs::exists(source.file.path, error) || source.file.path == "-"
-                                ? "it is no regular file"
-                                : "there is no such file";
+    const auto files = source_files(source.file.path);
+    if (files.empty() || !fs::is_regular_file(files[0], error)) {
+      const bool is_there =
+          source.file.path == "-" || (!files.empty() && fs::exists(files[0], error));
+      unseen[source.name] = is_connection(source.file.path) ? "it is a database"
+                            : is_there                      ? "it is no regular file"
+                                                            : "there is no such file";
     } else {
       try {
         run.read(options_, bytes);

@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <set>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/io/source_name.hpp>
 
 namespace zerobeat::detail {
 
@@ -77,7 +78,11 @@ void check_paths(const Plan& plan, const RunOptions& options) {
     return plan.path.empty() ? std::string() : fmt::format(" of {} {}", kind, name);
   };
   for (const auto& source : plan.sources) {
-    roles.add_input(source.file.path, "the input" + of("source", source.name));
+    const std::string& path = source.file.path;
+    const auto files = path == "-" ? std::vector<std::string>{path} : source_files(path);
+    for (const auto& file : files) {
+      roles.add_input(file, "the input" + of("source", source.name));
+    }
     if (source.stamp && !source.stamp->days.holidays.empty()) {
       roles.add_input(source.stamp->days.holidays.path, "--holidays");
     }
@@ -101,6 +106,7 @@ void check_paths(const Plan& plan, const RunOptions& options) {
   }
   for (const auto& output : plan.outputs) {
     const std::string& path = output.file.empty() ? output.figure.path : output.file.path;
+    if (is_connection(path)) continue;
     roles.add_output(path, plan.path.empty() ? "the output (-o)" : "output " + output.name);
   }
   if (!options.account.empty()) roles.add_output(options.account.path, "--account");

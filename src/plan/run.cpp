@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <filesystem>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/io/source_name.hpp>
 #include <zerobeat/plan/plan.hpp>
 #include <zerobeat/view/plot.hpp>
 #include <zerobeat/view/report.hpp>
@@ -48,11 +49,22 @@ class Outputs {
   }
 
   Output& open(const std::string& path) {
-    if (make_folders_) detail::make_folder_of(path);
-    if (path != "-") written_.push_back(path);
+    note(path);
     return open_.emplace_back(path);
   }
-  void commit() { commit_all(open_); }
+  void note(const std::string& path) {
+    if (is_connection(path)) return written_.push_back(without_password(path));
+    if (make_folders_) detail::make_folder_of(path);
+    if (path != "-") written_.push_back(path);
+  }
+  void add(Store store) { stores_.push_back(std::move(store)); }
+  /// A database takes what it was given when the files are on the disk and before they are put in
+  /// place: if it refuses, there is nothing to put back.
+  void commit() {
+    commit_all(open_, [this] {
+      for (const Store& store : stores_) store.commit();
+    });
+  }
   const std::vector<std::string>& written() const { return written_; }
   bool reader_gone() const { return std::ranges::any_of(open_, &Output::reader_gone); }
 
@@ -60,6 +72,7 @@ class Outputs {
   bool make_folders_;
   std::vector<Output> open_;
   std::vector<std::string> written_;
+  std::vector<Store> stores_;
 };
 
 void write_output(const PlanOutput& output, detail::Making& making, const RunOptions& options,
@@ -72,6 +85,13 @@ void write_output(const PlanOutput& output, detail::Making& making, const RunOpt
     if (product->table && path == "-" && options.text_width > 0 && write_options.to == "auto") {
       write_options.to = "text";
       write_options.width = options.text_width;
+    }
+    if (sink_for(path, write_options).open != nullptr) {
+      outputs.note(path);
+      Store store = *open_store(path, write_options);
+      product->table ? store.write(*product->table, product->zone)
+                     : store.write(*product->timeline);
+      return outputs.add(std::move(store));
     }
     Output& file = outputs.open(path);
     if (product->table) {

@@ -1,4 +1,5 @@
 #include <filesystem>
+#include <zerobeat/io/source_name.hpp>
 #include <zerobeat/plan/plan.hpp>
 
 namespace zerobeat {
@@ -36,10 +37,23 @@ class PlanWriter {
 
   std::string path(const std::string& file) const {
     if (file == "-" || file.empty()) return file;
+    if (is_connection(file)) return without_password(file);
     std::error_code error;
     const fs::path whole = fs::absolute(file, error).lexically_normal();
     const fs::path from = fs::absolute(folder_.empty() ? "." : folder_, error).lexically_normal();
     return whole.lexically_relative(from).string();
+  }
+
+  /// A source's file, or the list of its files.
+  std::string source_file(const std::string& file) const {
+    if (file.find('\n') == std::string::npos || is_connection(file)) return toml_string(path(file));
+    std::vector<std::string> own;
+    for (std::size_t from = 0; from <= file.size();) {
+      const std::size_t end = std::min(file.find('\n', from), file.size());
+      own.push_back(toml_string(path(file.substr(from, end - from))));
+      from = end + 1;
+    }
+    return fmt::format("[{}]", fmt::join(own, ", "));
   }
 
   /// `name = value` of each option that is not at its default.
@@ -88,7 +102,7 @@ std::string plan_text(const Plan& plan, const std::string& folder) {
   };
   for (const auto& source : plan.sources) {
     out += fmt::format("[source.{}]\nfile = {}\n", key_of(source.name),
-                       toml_string(writer.path(source.file.path)));
+                       writer.source_file(source.file.path));
     put(writer.given(source.read));
     put(writer.given(source.limits));
     if (source.stamp) {

@@ -117,7 +117,7 @@ Made describe(const Timeline& timeline, const Describe& options) {
   StepTimer timer("describe", describe_options(options), timeline);
   const auto names = timeline.values().chosen(options.on);
   if (timeline.has_key()) {
-    detail::check_free(own_columns, std::array<std::string, 1>{timeline.key_name()});
+    detail::check_free(own_columns, timeline.key_names());
   }
   std::vector<Column> columns;
   for (const auto& name : names) columns.push_back(timeline.values().column(name).as_numbers());

@@ -368,8 +368,7 @@ Made gaps(const Timeline& timeline, const Gaps& options) {
   if (timeline.has_key()) {
     constexpr std::string_view own[] = {"column", "from",      "to",           "length_s",
                                         "rows",   "missing_s", "missing_share"};
-    const std::string keys[] = {timeline.key_name()};
-    detail::check_free(own, keys);
+    detail::check_free(own, timeline.key_names());
   }
   const auto found = find_gaps(timeline, options);
   const auto names = chosen(timeline, options);

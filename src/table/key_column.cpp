@@ -18,6 +18,33 @@ void add_key(Table& table, const Timeline& timeline, std::span<const std::uint32
   table.add(timeline.key_name(), Column::text(std::move(codes), std::move(words), validity.take()));
 }
 
+Table with_own_keys(const Table& table) {
+  const auto is_joined = [](const std::string& name) {
+    return name.find(key_mark) != std::string::npos;
+  };
+  if (std::ranges::none_of(table.names(), is_joined)) return table;
+  Table out(table.rows());
+  for (std::size_t c = 0; c < table.names().size(); ++c) {
+    const Column& column = table.columns()[c];
+    const auto names = key_parts(table.names()[c]);
+    if (names.size() == 1 || column.type() != Column::Type::text) {
+      out.add(table.names()[c], column);
+      continue;
+    }
+    for (std::size_t part = 0; part < names.size(); ++part) {
+      auto words = std::make_shared<Column::Dictionary>();
+      for (const auto& key : column.dictionary()) {
+        const auto parts = key_parts(key);
+        words->push_back(part < parts.size() ? parts[part] : "");
+      }
+      Buffer<std::int32_t> codes(column.size());
+      std::ranges::copy(column.codes(), codes.begin());
+      out.add(names[part], Column::text(std::move(codes), std::move(words), column.validity()));
+    }
+  }
+  return out;
+}
+
 void check_free(std::span<const std::string_view> own, std::span<const std::string> others) {
   for (const auto& name : others) {
     if (std::ranges::find(own, name) == own.end()) continue;

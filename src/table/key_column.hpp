@@ -12,6 +12,9 @@ namespace zerobeat::detail {
 /// is empty is missing.
 void add_key(Table& table, const Timeline& timeline, std::span<const std::uint32_t> strands);
 
+/// The table with the columns of a key of several in that column's place.
+Table with_own_keys(const Table& table);
+
 /// Throws Error when a name of the table would be there twice: the key's, or a take's.
 void check_free(std::span<const std::string_view> own, std::span<const std::string> others);
 

@@ -6,6 +6,27 @@
 
 namespace zerobeat {
 
+std::vector<std::string> key_parts(std::string_view key) {
+  std::vector<std::string> parts;
+  for (std::size_t from = 0; from <= key.size();) {
+    const std::size_t end = std::min(key.find(key_mark, from), key.size());
+    parts.emplace_back(key.substr(from, end - from));
+    from = end + 1;
+  }
+  return parts;
+}
+
+std::string key_text(std::string_view key) {
+  std::string text(key);
+  std::ranges::replace(text, key_mark, '+');
+  return text;
+}
+
+bool Timeline::is_key_name(std::string_view name) const {
+  const auto names = key_names();
+  return std::ranges::find(names, name) != names.end();
+}
+
 /// Times, and the rows of their strands.
 struct OrderedTimes {
   Column times{};  // held, so that its memory is no other's

@@ -3,6 +3,7 @@
 #include <map>
 #include <unordered_set>
 #include <zerobeat/base/option.hpp>
+#include <zerobeat/table/timeline.hpp>
 #include <zerobeat/take/take.hpp>
 
 #include "base/trim.hpp"
@@ -469,7 +470,9 @@ std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& tab
   }
 
   std::unordered_set<std::string> names{time_name};
-  if (!key_name.empty()) names.insert(key_name);
+  for (const auto& name : key_parts(key_name)) {
+    if (!name.empty()) names.insert(name);
+  }
   for (const Take& take : resolved) {
     std::vector<std::string> own{take.result_name()};
     if (take.stat == Stat::ohlc) {

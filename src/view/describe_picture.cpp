@@ -35,7 +35,7 @@ Described described(const Column& numbers, const Strand& strand, const std::stri
   out.mean = own(Take{.stat = Stat::mean});
   out.std = own(Take{.stat = Stat::std});
   out.title = fmt::format("{}{}: {} readings, mean {:.4g}, std {:.4g}", name,
-                          strand.key ? " " + *strand.key : "",
+                          strand.key ? " " + key_text(*strand.key) : "",
                           grouped(static_cast<std::int64_t>(out.sorted.size())), out.mean, out.std);
   return out;
 }

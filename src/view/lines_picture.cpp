@@ -161,7 +161,7 @@ class Picture {
       const Column numbers = timeline.values().column(name).as_numbers();
       for (const Strand& strand : timeline.strands()) {
         std::string title = name;
-        if (strand.key) title += " " + *strand.key;
+        if (strand.key) title += " " + key_text(*strand.key);
         if (all_.size() > 1) title += " (" + timeline.name() + ")";
         if (right_axis) title += ", right axis";
         lines_.push_back({&timeline, strand, numbers, name, title, right_axis, over});
@@ -231,7 +231,7 @@ class Picture {
       }
       // Each file's columns have panels of their own; what is laid over lies in the first one's.
       const Timeline& own = lines_[n].over ? *all_.front() : *lines_[n].timeline;
-      std::string title = lines_[n].strand.key.value_or(lines_[n].name);
+      std::string title = key_text(lines_[n].strand.key.value_or(lines_[n].name));
       if (files_ > 1) title += " (" + own.name() + ")";
       auto at = std::ranges::find(panels, title, &Panel::title);
       if (at == panels.end()) at = panels.insert(panels.end(), {title, {}});

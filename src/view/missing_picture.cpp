@@ -128,7 +128,7 @@ class MissingPicture {
 
   std::string title_of(const Timeline& timeline, const Strand& strand, const std::string& column,
                        std::size_t columns) const {
-    std::string title = strand.key.value_or("");
+    std::string title = key_text(strand.key.value_or(""));
     if (timelines_.size() > 1) title = timeline.name() + (title.empty() ? "" : " ") + title;
     if (columns > 1 || title.empty()) title += (title.empty() ? "" : " ") + column;
     return title;

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/table/timeline.hpp>
 #include <zerobeat/view/report.hpp>
 
 #include "base/aligned.hpp"
@@ -263,7 +264,7 @@ std::string report_json(const Judgement& judgement) {
   out["strands"] = Json::array();
   for (const auto& strand : judgement.strands) {
     Json one;
-    one["key"] = strand.key ? Json(*strand.key) : Json(nullptr);
+    one["key"] = strand.key ? Json(key_text(*strand.key)) : Json(nullptr);
     one["records"] = strand.records;
     const auto time = [&](Instant t) {
       const auto& elapsed = judgement.time.axis.elapsed;

@@ -146,7 +146,7 @@ class TunePicture {
     }
     for (const ClockComparison& own : found) {
       Compared compared{own, match_curve(reference_, other_, look.tune, own.tuning),
-                        own.tuning.key.value_or(other_.name())};
+                        key_text(own.tuning.key.value_or(other_.name()))};
       if (!compared.is_match()) notes_.push_back(compared.title + ": " + own.refused);
       if (!compared.curve.offsets_s.empty()) all_.push_back(std::move(compared));
     }

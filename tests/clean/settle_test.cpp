@@ -32,7 +32,7 @@ Records records_of(const std::vector<std::string>& clocks, const Readings& level
   account.source = "tide.csv";
   account.records = account.kept = static_cast<std::int64_t>(clocks.size());
   account.columns = {"time", "level"};
-  account.record_length = [](std::uint64_t) { return 9; };
+  account.parts.emplace_back().record_length = [](std::uint64_t) { return 9; };
   records.source = std::make_shared<const SourceAccount>(account);
   records.time.fault_column = 0;
   return records;

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <filesystem>
 #include <set>
+#include <zerobeat/io/source_name.hpp>
 
 namespace zerobeat::tool {
 
@@ -72,12 +73,6 @@ void set_options(std::vector<BoundOption> options, const ChainPart& part,
   }
 }
 
-std::string stem_of(const std::string& path) {
-  if (path == "-") return "stdin";
-  const std::string stem = std::filesystem::path(path).stem().string();
-  return stem.empty() ? path : stem;
-}
-
 class Builder {
  public:
   explicit Builder(const std::vector<ChainPart>& parts) : parts_(parts) {}
@@ -134,7 +129,7 @@ class Builder {
   void name_files() {
     std::map<std::string, int> uses;
     const auto name = [&](const std::string& file) {
-      std::string own = stem_of(file);
+      std::string own = source_stem(file);
       if (const int use = ++uses[own]; use > 1) own += fmt::format("_{}", use);
       files_.push_back(file);
       names_.push_back(own);

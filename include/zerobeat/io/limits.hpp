@@ -48,8 +48,9 @@ void fields(Visitor&& visit, O& o) {
 /// few and the ways to go on.
 void check_limits(const SourceAccount& account, const Limits& limits);
 
-/// Writes the header and the faults of a source: line,byte,column,reason,text. Does not commit.
-void write_rejects_header(Output& output);
+/// Writes the header and the faults of a source: line,byte,column,reason,text, and before them the
+/// file when the source may be several. A row has no byte. Does not commit.
+void write_rejects_header(const SourceAccount& account, Output& output);
 void write_rejects(const SourceAccount& account, Output& output);
 
 }  // namespace zerobeat

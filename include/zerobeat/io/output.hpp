@@ -2,12 +2,19 @@
 
 #pragma once
 
+#include <functional>
 #include <memory>
 #include <span>
 #include <string>
 #include <string_view>
 
 namespace zerobeat {
+
+/// How an output's bytes are packed.
+enum class Compression { none, gzip, zstd };
+
+/// What a path's last ending says: .gz or .zst, in any case.
+Compression compression_of(const std::string& path);
 
 /// A file being written, or standard output for "-".
 ///
@@ -26,6 +33,9 @@ class Output {
   /// Whether it is a pipe or a device, or standard output, whose bytes can't be taken back.
   bool is_direct() const;
 
+  /// What is written from now on is packed. The same text gives the same bytes on every run.
+  void compress(Compression compression);
+
   /// Throws Error of kind output when the device is full. When the reader of a pipe has gone away,
   /// what is written from then on is lost, and reader_gone() says so. (A program that does not
   /// ignore SIGPIPE is ended by it.)
@@ -36,7 +46,7 @@ class Output {
   void commit();
 
  private:
-  friend void commit_all(std::span<Output> outputs);
+  friend void commit_all(std::span<Output> outputs, const std::function<void()>& between);
   struct File;
   std::unique_ptr<File> file_;
 };
@@ -44,15 +54,17 @@ class Output {
 /// Puts all files in their places: every one is brought to the disk first, and if one can't be put
 /// in place, those already there are put back. Then the folders are brought to the disk, too.
 /// Throws Error of kind output; then the old files are untouched.
-void commit_all(std::span<Output> outputs);
+/// `between` is called when all are on the disk and none is in its place: what it throws keeps them
+/// from it.
+void commit_all(std::span<Output> outputs, const std::function<void()>& between = {});
 
 /// The name of a file that is there for a while; abandon_outputs() removes it.
 class TemporaryName {
  public:
   TemporaryName() = default;
-  /// Makes an empty file in a folder, of a name that no other has and this ending. Throws Error of
-  /// kind output.
-  static TemporaryName in(const std::string& folder, std::string_view ending);
+  /// Makes an empty file in a folder, of a name that no other has and this ending, with this mode
+  /// less what the process takes from it. Throws Error of kind output.
+  static TemporaryName in(const std::string& folder, std::string_view ending, unsigned mode = 0600);
   TemporaryName(TemporaryName&& other) noexcept;
   TemporaryName& operator=(TemporaryName&& other) noexcept;
   ~TemporaryName() { remove(); }

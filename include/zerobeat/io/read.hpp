@@ -19,22 +19,46 @@
 
 namespace zerobeat {
 
-enum class InputFormat { automatic, csv, tsv };
+enum class InputFormat { automatic, csv, tsv, jsonl, arrow, sqlite, postgresql, netcdf };
 constexpr auto enum_words(InputFormat) {
-  return std::array<std::string_view, 3>{"auto", "csv", "tsv"};
+  return std::array<std::string_view, 8>{"auto",  "csv",    "tsv",        "jsonl",
+                                         "arrow", "sqlite", "postgresql", "netcdf"};
 }
+
+/// What stands between cells: a character, or runs of spaces and tabs.
+struct Delimiter {
+  char mark = ',';
+  bool runs = false;
+
+  Delimiter() = default;
+  Delimiter(char character) : mark(character) {}  // NOLINT: meant to convert
+
+  friend bool operator==(const Delimiter&, const Delimiter&) = default;
+};
+/// Reads one character, `tab`, or `space` for runs.
+void from_text(std::string_view text, Delimiter& out);
+std::string to_text(const Delimiter& delimiter);
 
 enum class DecimalMark { point, comma };
 constexpr auto enum_words(DecimalMark) { return std::array<std::string_view, 2>{"point", "comma"}; }
 
 struct ReadOptions {
   InputFormat from = InputFormat::automatic;  ///< automatic: by the file's ending, else csv
-  std::optional<char> delimiter{};            ///< unset: found in the first lines
+  std::optional<Delimiter> delimiter{};       ///< unset: found in the first lines
   bool no_header = false;                     ///< columns are c1, c2 …
   std::int64_t skip_lines = 0;                ///< before the header
   std::optional<char> comment{};              ///< lines that start with it are passed over
   DecimalMark decimal = DecimalMark::point;
-  std::string time{};  ///< the time column, or DAY+CLOCK; empty: the first that reads as times
+  std::string thousands{};  ///< a mark between groups of digits; empty: none
+  std::string strip{};      ///< characters around numbers that do not count
+  std::string encoding{};   ///< utf-8, or one that iconv knows; empty: utf-8, or as a mark says
+  std::string member{};     ///< of an archive: a name or pattern; empty: its only file
+  std::string table{};      ///< of a database; empty: the query, or its only table
+  std::string query{};      ///< of a database: SQL
+  std::string variable{};   ///< of a grid; empty: its only one
+  std::string near{};       ///< of a grid: LAT,LON of the place
+  std::string slice{};      ///< of a grid: DIM=INDEX,… of other dimensions
+  std::string time{};       ///< the time column, or DAY+CLOCK; empty: the first that reads as times
   TimeFormat time_format{};               ///< automatic: found from the data
   std::optional<DateOrder> date_order{};  ///< unset: found from the data
   Zone zone{};                            ///< of local times; calendar steps follow it too
@@ -63,15 +87,31 @@ struct ReadOptions {
 
 template <typename Visitor, OptionsOf<ReadOptions> O>
 void fields(Visitor&& visit, O& o) {
-  visit("from", o.from, "FORMAT", "csv or tsv; auto: by the file's ending, else csv");
+  visit("from", o.from, "FORMAT",
+        "csv, tsv, jsonl, arrow, sqlite, postgresql or netcdf; auto: by what the file begins with, "
+        "then by its ending, else csv");
   visit("delimiter", o.delimiter, "C",
-        "what stands between cells; unset: found in the first lines");
+        "what stands between cells; space: runs of spaces and tabs; unset: found in the first "
+        "lines");
   visit("no-header", o.no_header, "", "the first line is a record; columns are c1, c2 and so on");
   visit("skip-lines", o.skip_lines, "N", "lines to pass over before the header");
   visit("comment", o.comment, "C", "lines that start with it are passed over");
   visit("decimal", o.decimal, choices(o.decimal), "the decimal mark of numbers");
+  visit("encoding", o.encoding, "NAME",
+        "what the text is written in: utf-8, or one that iconv knows; unset: utf-8, or UTF-16 by "
+        "its byte-order mark");
+  visit("thousands", o.thousands, "C", "a grouping mark within numbers");
+  visit("strip", o.strip, "CHARS", "characters around numbers that do not count, like $ or %");
+  visit("member", o.member, "PATTERN",
+        "the file in an archive; several that fit are one source; unset: its only one");
+  visit("table", o.table, "NAME", "the table of a database; unset: its only one");
+  visit("query", o.query, "SQL", "what a database is asked for, in place of a table");
+  visit("variable", o.variable, "NAME", "the variable of a grid; unset: its only one");
+  visit("near", o.near, "LAT,LON", "of a grid, the cell nearest to this place");
+  visit("slice", o.slice, "DIM=INDEX,..", "of a grid, where other dimensions stand, from 0");
   visit("time", o.time, "COL",
-        "the time column, or DAY+CLOCK; unset: the first column that reads as times");
+        "the time column, or several that make one (day+clock, Year+Month+Day); unset: the first "
+        "column that reads as times");
   visit("time-format", o.time_format, "F",
         "auto, iso, epoch-s, epoch-ms, epoch-us, epoch-ns; dmy, mdy, ymd (03/04/2025 14:30); named "
         "(26 Oct 2025, RFC 2822, HTTP); compact (202510261430); serial-1900, serial-1904 (days as "
@@ -86,7 +126,7 @@ void fields(Visitor&& visit, O& o) {
   visit("skipped", o.skipped, choices(o.skipped), "a local time that never happens");
   visit("not-before", o.not_before, "T", "earlier times are rejected");
   visit("not-after", o.not_after, "T", "later times are rejected");
-  visit("key", o.key, "COL", "one strand per value of this column");
+  visit("key", o.key, "COL", "one strand per value of this column, or per pair of values: A+B");
   visit("columns", o.columns, "A,B", "read only these, and time and key; unset: all");
   visit("missing", o.missing, "WORDS", "further words for missing, comma-separated");
 }
@@ -99,7 +139,6 @@ class Source {
   explicit Source(const std::string& path);
 
   const std::string& path() const { return path_; }
-  std::size_t bytes() const;
 
  private:
   friend Records read_records(const Source& source, const ReadOptions& options);

@@ -3,6 +3,8 @@
 #pragma once
 
 #include <array>
+#include <functional>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -19,11 +21,20 @@ constexpr auto enum_words(Precision) {
   return std::array<std::string_view, 5>{"auto", "s", "ms", "us", "ns"};
 }
 
+/// What to do when the table is there already.
+enum class IfExists { fail, replace, append };
+constexpr auto enum_words(IfExists) {
+  return std::array<std::string_view, 3>{"fail", "replace", "append"};
+}
+
 struct WriteOptions {
   std::string to = "auto";                     ///< a sink's name; auto: by the file's ending
   bool local = false;                          ///< times in the timeline's zone, with their offset
   Precision precision = Precision::automatic;  ///< digits of the second; automatic: no loss
   TimeForm time_as{};                          ///< how times are written
+  std::optional<int> digits{};          ///< significant ones of numbers, for people; unset: no loss
+  std::string into{};                   ///< the table of a database; empty: the file's stem
+  IfExists if_exists = IfExists::fail;  ///< what to do when it is there already
   std::size_t width = 0;  ///< of text: the terminal's; 0: there is none, and nothing is shortened
 
   friend bool operator==(const WriteOptions&, const WriteOptions&) = default;
@@ -39,10 +50,27 @@ void fields(Visitor&& visit, O& o) {
   visit("local", o.local, "", "times in --zone, with their offset, instead of UTC");
   visit("precision", o.precision, choices(o.precision),
         "digits of the second; auto: as few as lose nothing");
+  visit("digits", o.digits, "N",
+        "significant digits of numbers, for people; unset: as many as read back the same");
+  visit("into", o.into, "TABLE", "the table of a database; unset: the file's stem");
+  visit("if-exists", o.if_exists, choices(o.if_exists),
+        "what to do when the table is there: append has to have the same columns");
   visit("time-as", o.time_as, "FORM",
         "rfc3339, epoch-s, epoch-ms, epoch-us, epoch-ns, quarter, week, elapsed (seconds since the "
         "first time), or a strftime pattern (%f: fraction); local with --local");
 }
+
+/// A table of a database that is being written, in one transaction. What is not committed is undone
+/// when the last copy goes.
+struct Store {
+  /// Writes all rows, times as times. Throws Error of kind output when the database refuses.
+  std::function<void(const Table& table, const Zone& zone)> write_table{};
+  std::function<void()> commit{};
+  WriteOptions options{};
+
+  void write(const Timeline& timeline) const;
+  void write(const Table& table, const Zone& zone = {}) const;
+};
 
 /// A form of output: a line of the table of sinks.
 struct Sink {
@@ -50,6 +78,8 @@ struct Sink {
   std::string_view endings;  ///< ".tsv .tab", with spaces between
   void (*timeline)(const Timeline& timeline, Output& output, const WriteOptions& options);
   void (*table)(const Table& table, Output& output, const WriteOptions& options, const Zone& zone);
+  /// Of databases, in place of the two above.
+  Store (*open)(const std::string& path, const WriteOptions& options);
 };
 
 /// Every sink there is.
@@ -59,6 +89,9 @@ std::span<const Sink> sinks();
 /// what is no regular file, is csv. Case does not count. Throws Error naming the sinks and their
 /// endings when there is none.
 const Sink& sink_for(const std::string& path, const WriteOptions& options);
+
+/// The store that a path and options mean; none when they mean a file.
+std::optional<Store> open_store(const std::string& path, const WriteOptions& options);
 
 /// Writes all rows, strand by strand: time, key if there is one, then values; or a table that has
 /// no time of its own, whose times are written in `zone` when options.local. Does not commit.

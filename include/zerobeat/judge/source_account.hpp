@@ -8,6 +8,7 @@
 #include <cstdint>
 #include <functional>
 #include <memory>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -48,7 +49,8 @@ inline constexpr std::size_t reasons = enum_words(Reason{}).size();
 /// One rejected record or unreadable reading, and where it stands.
 struct Fault {
   std::uint64_t line = 0;    ///< of the record; lines count from 1
-  std::uint64_t byte = 0;    ///< of the record, or of the cell of an unreadable reading
+  std::uint64_t byte = 0;    ///< place of the record, or of the cell of an unreadable reading: see
+                             ///< SourceAccount::part_of()
   std::uint64_t length = 0;  ///< of its raw text
   std::int32_t column = -1;  ///< a place in SourceAccount::columns; -1 when it is the whole record
   Reason reason = Reason::unreadable_time;
@@ -62,7 +64,29 @@ struct Finding {
   std::int64_t count = 0;
   std::uint64_t first_line = 0;  ///< 0: not of one line
   std::string message{};         ///< what it is and what to do about it
+  std::string file{};            ///< that the line is of, when the source is several
 };
+
+/// One of the files, members or results that a source consists of. Most sources have one.
+struct SourcePart {
+  std::string name{};                 ///< as the user would name it
+  std::shared_ptr<const void> owner;  ///< keeps `text` alive
+  std::string_view text;              ///< all of it, for the raw text of faults
+  /// The length of the raw record at a byte of `text`, its line's end left out.
+  std::function<std::uint64_t(std::uint64_t byte)> record_length;
+  /// Of a source without text, whose places are rows: a row's number from 0 for a byte. The raw
+  /// text of a row, or of its cell in one of SourceAccount::columns.
+  std::function<std::string(std::uint64_t row, std::int32_t column)> row_text;
+  /// Where a byte of `text` stood in the file, when that was in another encoding.
+  std::function<std::uint64_t(std::uint64_t byte)> file_byte;
+  std::int64_t records = 0;
+  std::int64_t kept = 0;
+
+  bool has_rows() const { return static_cast<bool>(row_text); }
+};
+
+/// Places in the account are bytes of the source; each of its parts begins at a multiple of this.
+inline constexpr std::uint64_t part_bytes = std::uint64_t{1} << 44;
 
 /// The account of one source.
 struct SourceAccount {
@@ -77,16 +101,23 @@ struct SourceAccount {
   std::int64_t records_with_unreadable = 0;       ///< kept records with an unreadable reading
   std::vector<std::string> columns{};             ///< names that faults refer to
   std::vector<Fault> faults{};                    ///< in order of line and byte
-  std::shared_ptr<const void> owner;              ///< keeps `text` alive
-  std::string_view text;                          ///< the whole input, for the raw text of faults
-  /// The length of the raw record at a byte, its line's end left out.
-  std::function<std::uint64_t(std::uint64_t byte)> record_length;
+  std::vector<SourcePart> parts{};                ///< at least one
+  bool is_pattern = false;                        ///< several files may be meant: rejects name them
 
   std::int64_t unreadable_readings() const {
     return by_reason[static_cast<std::size_t>(Reason::unreadable_reading)];
   }
   /// Records rejected, or kept with an unreadable reading.
   std::int64_t at_fault() const { return rejected + records_with_unreadable; }
+  /// The part that a place lies in, and the byte (or row) within it.
+  const SourcePart& part_of(std::uint64_t place) const { return parts[place / part_bytes]; }
+  static std::uint64_t byte_within(std::uint64_t place) { return place % part_bytes; }
+  /// The raw text at a place; empty when the source has no text.
+  std::string_view raw(std::uint64_t place, std::uint64_t length) const;
+  /// The length of the raw record at a place; 0 when it is a row.
+  std::uint64_t record_length(std::uint64_t place) const;
+  /// Where a fault stands in its file, from 0; none when it is a row.
+  std::optional<std::uint64_t> file_byte(const Fault& fault) const;
   /// The raw text of a fault, what is not UTF-8 shown as U+FFFD.
   std::string text_of(const Fault& fault) const;
   /// The column of a fault, or empty.

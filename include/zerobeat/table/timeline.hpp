@@ -11,6 +11,7 @@
 #include <optional>
 #include <span>
 #include <string>
+#include <string_view>
 #include <utility>
 #include <vector>
 #include <zerobeat/table/account.hpp>
@@ -20,9 +21,18 @@
 
 namespace zerobeat {
 
+/// What stands between the parts of a key of several columns, in its name and in its values; no
+/// text that is read has it.
+inline constexpr char key_mark = '\x1f';
+
+/// The parts of such a key, or of such a name; of any other just itself.
+std::vector<std::string> key_parts(std::string_view key);
+/// The same with + between them, for people.
+std::string key_text(std::string_view key);
+
 /// All rows of one key, in time order.
 struct Strand {
-  std::optional<std::string> key{};  ///< unset when the timeline has no key
+  std::optional<std::string> key{};  ///< unset when the timeline has no key; see key_parts()
   std::size_t begin = 0;             ///< its first row
   std::size_t end = 0;               ///< the row after its last
 
@@ -57,6 +67,11 @@ class Timeline {
   const std::string& name() const { return parts_.name; }
   const std::string& time_name() const { return parts_.time_name; }
   const std::string& key_name() const { return parts_.key_name; }
+  /// The names of the key's columns; none without a key.
+  std::vector<std::string> key_names() const {
+    return has_key() ? key_parts(parts_.key_name) : std::vector<std::string>();
+  }
+  bool is_key_name(std::string_view name) const;
   bool has_key() const { return !parts_.key_name.empty(); }
   const Zone& zone() const { return parts_.zone; }
   const Axis& axis() const { return parts_.axis; }

@@ -1,0 +1,30 @@
+/// What the name of a source or an output stands for: a file, several, or a database.
+
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace zerobeat {
+
+/// Whether a name is the address of a database: postgresql://…
+bool is_connection(std::string_view name);
+
+/// An address without the password in it, for messages, accounts and plans; any other name as it
+/// is.
+std::string without_password(const std::string& name);
+
+/// The files that a source's name stands for, in the order in which they are read: itself, those
+/// that a pattern fits (in byte order of their names; none when it fits none), those of a list
+/// (names with newlines between). None for a database and for standard input.
+std::vector<std::string> source_files(const std::string& name);
+
+/// Whether several files may be meant: a pattern or a list.
+bool is_several(const std::string& name);
+
+/// What a source is called when nobody says it: its file's stem, endings of compressions left out;
+/// "stdin"; a database's own name.
+std::string source_stem(const std::string& name);
+
+}  // namespace zerobeat

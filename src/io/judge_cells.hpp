@@ -1,0 +1,641 @@
+/// Judging: cells read as times, keys, numbers and texts, column by column; each record with its
+/// fate. One judge for every source of text, whatever split it.
+
+#pragma once
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cmath>
+#include <type_traits>
+#include <vector>
+#include <zerobeat/base/text.hpp>
+#include <zerobeat/table/timeline.hpp>
+
+#include "io/cell_table.hpp"
+#include "io/chunk.hpp"
+#include "io/row_cells.hpp"
+#include "io/short_number.hpp"
+#include "time/read_by_layout.hpp"
+
+namespace zerobeat::detail {
+
+/// In place of a reason where there is none.
+inline constexpr Reason no_fault = static_cast<Reason>(255);
+
+enum TextKind : std::uint8_t { other_text, missing_word, number_text };
+
+/// A letter that starts neither a number nor a word for missing decides at once.
+constexpr std::array<bool, 256> plain_letters() {
+  std::array<bool, 256> plain{};
+  for (const char* c = "abcdefghjklmopqrstuvwxyz"; *c != '\0'; ++c) {
+    plain[static_cast<unsigned char>(*c)] = plain[static_cast<unsigned char>(*c - 32)] = true;
+  }
+  return plain;
+}
+
+template <typename Number>
+std::span<const Number> numbers_of(const ChunkColumn& column) {
+  return {reinterpret_cast<const Number*>(column.numbers.data()), column.numbers.size()};
+}
+
+/// Range and runs of a numeric column, while it is at hand.
+inline void look_at(ChunkColumn& column) {
+  if (column.whole) {
+    column.seen.see(numbers_of<std::int64_t>(column), column.missing);
+  } else {
+    column.seen.see(numbers_of<double>(column), column.missing);
+  }
+}
+
+inline Reason reason_of(TimeVerdict verdict) {
+  switch (verdict) {
+    case TimeVerdict::impossible:
+      return Reason::impossible_time;
+    case TimeVerdict::repeated:
+      return Reason::repeated_time;
+    case TimeVerdict::skipped:
+      return Reason::skipped_time;
+    case TimeVerdict::out_of_range:
+      return Reason::out_of_range_time;
+    default:
+      return Reason::unreadable_time;
+  }
+}
+
+/// From the first fraction on, a column holds numbers; the integers before become some.
+inline void make_numbers(ChunkColumn& column, std::size_t rows) {
+  column.whole = false;
+  for (std::size_t i = 0; i < std::min(rows, column.numbers.size()); ++i) {
+    column.numbers[i] = std::bit_cast<std::uint64_t>(
+        static_cast<double>(std::bit_cast<std::int64_t>(column.numbers[i])));
+  }
+}
+
+/// Judges one chunk, whose records stand in `cells`. Those that a splitter rejected are among the
+/// chunk's faults already.
+template <typename Cells>
+class CellJudge {
+ public:
+  /// The chunk's text begins at `base`; before it, `before` bytes can be looked at.
+  CellJudge(Cells& cells, const char* base, std::size_t before, const Layout& layout,
+            const MissingWords& missing_words, Chunk& chunk)
+      : cells_(cells),
+        base_(base),
+        before_(before),
+        layout_(layout),
+        missing_words_(missing_words),
+        chunk_(chunk),
+        times_(layout.times),
+        line_offset_(static_cast<std::uint64_t>(-1)) {}
+
+  void judge() {
+    if constexpr (has_types) reject_badly_encoded();
+    if (layout_.untimed) {
+      number_records();
+    } else {
+      read_times();
+    }
+    if (!layout_.key_cells.empty()) read_keys();
+    place_records();
+    for (std::size_t i = 0; i < layout_.values.size(); ++i) {
+      const ValueColumn& value = layout_.values[i];
+      ChunkColumn& column = chunk_.columns[i];
+      if (value.cell == absent_cell) {
+        leave_missing(value, column);
+      } else if (value.keep && value.known == ValueColumn::Known::time) {
+        take_times(value, column);
+      } else if (value.numeric) {
+        read_numbers(value, column);
+      } else if (value.keep) {
+        take_texts(value, column);
+      } else {
+        judge_texts(value, column);
+      }
+    }
+    if (layout_.judge) look_at_numbers();
+    std::ranges::sort(unreadable_);
+    chunk_.records_with_unreadable =
+        std::unique(unreadable_.begin(), unreadable_.end()) - unreadable_.begin();
+    std::ranges::stable_sort(chunk_.faults, {},
+                             [](const Fault& f) { return std::pair(f.line, f.byte); });
+    chunk_.counts = times_.counts();
+    chunk_.counts.add(layout_counts_);
+  }
+
+ private:
+  void reject(std::size_t row, Reason reason, std::int32_t column) {
+    const RawSpan raw = cells_.raw_record(row);
+    chunk_.faults.push_back(
+        {cells_.line(row), chunk_.begin + raw.from, raw.length, column, reason});
+  }
+
+  /// Reads the times of records, and takes out those that have none.
+  [[gnu::noinline]] void read_times() {
+    chunk_.times.resize(cells_.size());
+    std::int64_t* const times = chunk_.times.data();
+    std::size_t kept = 0;
+    const std::size_t count = cells_.size();
+    const auto other = [&](std::size_t i) {
+      if (!read_one_time(i, kept)) return;
+      cells_.move(kept++, i, 1);
+    };
+    const bool one_cell = layout_.time_cells.size() == 1 && layout_.time_cells[0] != absent_cell;
+    if constexpr (has_types) {
+      if (one_cell && is_time(cells_.type(layout_.time_cells[0]))) return take_row_times();
+    }
+    if (one_cell && has_layout(layout_.times) && !missing_words_.has_further()) {
+      read_by_own_layout(
+          layout_.times, count, layout_counts_, cells_.finder(layout_.time_cells[0]),
+          [&](std::size_t from) {
+            return [to = times + kept - from](std::size_t i, std::int64_t t) { to[i] = t; };
+          },
+          [&](std::size_t i, std::size_t n, bool has_offset) {
+            note_offset(has_offset, cells_.line(i));
+            cells_.move(kept, i, n);
+            kept += n;
+          },
+          other);
+    } else {
+      for (std::size_t i = 0; i < count; ++i) other(i);
+    }
+    cells_.cut(kept);
+    chunk_.times.resize(kept);
+  }
+
+  static constexpr bool has_types = std::is_same_v<Cells, RowCells>;
+  static bool is_time(RowType type) { return type == RowType::instant || type == RowType::local; }
+
+  void reject_badly_encoded() {
+    if constexpr (has_types) {
+      const auto bad = cells_.badly_encoded();
+      if (bad.empty()) return;
+      std::size_t kept = 0;
+      const std::size_t count = cells_.size();
+      for (std::size_t row = 0; row < count; ++row) {
+        if (std::ranges::binary_search(bad, cells_.start(row))) {
+          reject(row, Reason::bad_encoding, -1);
+        } else {
+          cells_.move(kept++, row, 1);
+        }
+      }
+      cells_.cut(kept);
+    }
+  }
+
+  /// A column each of whose cells has a type of its own, as numbers.
+  void take_mixed(const ValueColumn& value, ChunkColumn& column) {
+    if constexpr (has_types) {
+      const bool keep = value.keep || layout_.judge;
+      const std::size_t rows = cells_.size();
+      if (keep) column.numbers.resize(rows);
+      const auto& listed = cells_.cells(value.cell).missing;
+      std::size_t at = 0;
+      for (std::size_t row = 0; row < rows; ++row) {
+        while (at < listed.size() && listed[at] < cells_.start(row)) ++at;
+        const bool missing = at < listed.size() && listed[at] == cells_.start(row);
+        const RowType type = missing ? RowType::text : cells_.type_of_cell(row, value.cell);
+        if (type == RowType::text) {
+          const std::string_view text =
+              missing ? std::string_view() : cells_.own_text(row, value.cell);
+          if (!take_number(value, column, row, text)) {
+            unreadable_.push_back(static_cast<std::uint32_t>(row));
+          }
+          continue;
+        }
+        ++column.filled_cells;
+        ++column.numeric_cells;
+        const std::uint64_t bits = cells_.bits(row, value.cell);
+        if (type == RowType::number && column.whole) make_numbers(column, row);
+        if (!keep) continue;
+        column.numbers[row] =
+            type == RowType::integer && !column.whole
+                ? std::bit_cast<std::uint64_t>(static_cast<double>(static_cast<std::int64_t>(bits)))
+                : bits;
+      }
+    }
+  }
+
+  /// Takes times that the source has as such; local ones are read in the zone.
+  void take_row_times() {
+    if constexpr (has_types) {
+      const std::size_t cell = layout_.time_cells[0];
+      const bool local = cells_.type(cell) == RowType::local;
+      std::vector<Reason> fault(cells_.size(), no_fault);
+      const auto mark = [&](const std::vector<std::uint32_t>& rows, Reason reason) {
+        cells_.for_each_of(rows, [&](std::size_t row) { fault[row] = reason; });
+      };
+      mark(cells_.cells(cell).out_of_range, Reason::out_of_range_time);
+      mark(cells_.cells(cell).missing, Reason::missing_time);
+      LocalOffsets offsets(layout_.times);
+      const InstantLimits limits(layout_.times);
+      std::size_t kept = 0;
+      const std::size_t count = cells_.size();
+      for (std::size_t row = 0; row < count; ++row) {
+        if (fault[row] != no_fault) {
+          reject(row, fault[row], layout_.time_fault_column);
+          continue;
+        }
+        auto t = static_cast<std::int64_t>(cells_.bits(row, cell));
+        if (local) {
+          std::int64_t seconds = t / 1'000'000'000 - (t % 1'000'000'000 < 0);
+          const std::int64_t fraction = t - seconds * 1'000'000'000;
+          const bool good = offsets.to_utc(seconds);
+          if (!good) {
+            // Repeated, skipped, or out of range: as its text.
+            if (read_one_time(row, kept)) cells_.move(kept++, row, 1);
+            continue;
+          }
+          t = seconds * 1'000'000'000 + fraction;
+        }
+        if (t < limits.earliest || t > limits.latest) {
+          reject(row, Reason::out_of_range_time, layout_.time_fault_column);
+          continue;
+        }
+        (local ? layout_counts_.without_offset : layout_counts_.with_offset) += 1;
+        chunk_.times[kept] = t;
+        cells_.move(kept++, row, 1);
+      }
+      cells_.cut(kept);
+      chunk_.times.resize(kept);
+    }
+  }
+
+  /// A column of times that the source has as such.
+  void take_times(const ValueColumn& value, ChunkColumn& column) {
+    if constexpr (has_types) {
+      const std::size_t rows = cells_.size();
+      column.numbers.resize(rows);
+      for (std::size_t row = 0; row < rows; ++row)
+        column.numbers[row] = cells_.bits(row, value.cell);
+      cells_.for_each_of(cells_.cells(value.cell).out_of_range, [&](std::size_t row) {
+        fail_reading(value, row);
+        unreadable_.push_back(static_cast<std::uint32_t>(row));
+        column.missing.push_back(static_cast<std::uint32_t>(row));
+      });
+      cells_.for_each_of(cells_.cells(value.cell).missing, [&](std::size_t row) {
+        column.missing.push_back(static_cast<std::uint32_t>(row));
+      });
+      std::ranges::sort(column.missing);
+    }
+  }
+
+  /// A column of numbers that the source has as such. What is not a number (NaN) is missing.
+  void take_numbers(const ValueColumn& value, ChunkColumn& column) {
+    if constexpr (has_types) {
+      const std::size_t rows = cells_.size();
+      const bool whole = cells_.type(value.cell) == RowType::integer;
+      if (!whole) column.whole = false;
+      std::vector<std::uint32_t>& missing = column.missing;
+      cells_.for_each_of(cells_.cells(value.cell).missing, [&](std::size_t row) {
+        missing.push_back(static_cast<std::uint32_t>(row));
+      });
+      column.numbers.resize(rows);
+      for (std::size_t row = 0; row < rows; ++row)
+        column.numbers[row] = cells_.bits(row, value.cell);
+      if (!whole) {
+        std::vector<std::uint32_t> none;
+        for (std::size_t row = 0; row < rows; ++row) {
+          if (std::isnan(std::bit_cast<double>(column.numbers[row]))) {
+            none.push_back(static_cast<std::uint32_t>(row));
+          }
+        }
+        if (!none.empty()) {
+          std::vector<std::uint32_t> both;
+          std::ranges::set_union(missing, none, std::back_inserter(both));
+          missing = std::move(both);
+        }
+      }
+      for (const std::uint32_t row : missing) column.numbers[row] = 0;
+      const auto there = static_cast<std::int64_t>(rows - missing.size());
+      column.filled_cells += there;
+      column.numeric_cells += there;
+      if (!value.keep && !layout_.judge) {
+        column.numbers.clear();
+        missing.clear();
+      }
+    }
+  }
+
+  /// The number of each record in the chunk, rejected ones counted.
+  void number_records() {
+    chunk_.times.resize(cells_.size());
+    auto rejected = chunk_.faults.begin();
+    std::int64_t before = 0;
+    for (std::size_t i = 0; i < cells_.size(); ++i) {
+      for (; rejected != chunk_.faults.end() && rejected->line < cells_.line(i); ++rejected) {
+        ++before;
+      }
+      chunk_.times[i] = static_cast<std::int64_t>(i) + before;
+    }
+  }
+
+  void note_offset(bool has_offset, std::uint64_t line) {
+    FirstLines& first = chunk_.first_lines;
+    std::uint64_t& at = has_offset ? first.with_offset : first.without_offset;
+    if (at == 0 || at > line + 1) at = line + 1;
+  }
+
+  /// Reads the time of a record as the `kept`-th. Returns false, and rejects the record, when there
+  /// is none.
+  [[gnu::noinline]] bool read_one_time(std::size_t row, std::size_t kept) {
+    const auto cell = [&](std::size_t c) { return cells_.text(row, c); };
+    std::string_view text = layout_.time_cells.size() == 1
+                                ? cell(layout_.time_cells[0])
+                                : joined_time(layout_, missing_words_, cell, joined_);
+    bool missing = text.empty();
+    if (missing_words_.has_further()) missing |= missing_words_.holds(text);
+    TimeReading reading;
+    if (!missing) {
+      const TimestampCounts& counts = times_.counts();
+      const std::int64_t cut = counts.digits_cut, also = counts.by_also;
+      const std::int64_t with_offset = counts.with_offset;
+      reading = times_.read(text);
+      FirstLines& first = chunk_.first_lines;
+      const std::uint64_t line = cells_.line(row);
+      if (counts.digits_cut != cut && first.cut == 0) first.cut = line + 1;
+      if (counts.by_also != also && first.also == 0) first.also = line + 1;
+      if (reading.verdict == TimeVerdict::ok || reading.verdict == TimeVerdict::undecided) {
+        note_offset(counts.with_offset != with_offset, line);
+        if (reading.verdict == TimeVerdict::undecided) {
+          chunk_.undecided.push_back({static_cast<std::uint32_t>(kept), reading.later_by});
+        }
+        chunk_.times[kept] = nanoseconds_of(reading.instant);
+        return true;
+      }
+      missing = reading.verdict == TimeVerdict::unreadable && missing_words_.holds(text);
+    }
+    reject(row, missing ? Reason::missing_time : reason_of(reading.verdict),
+           layout_.time_fault_column);
+    return false;
+  }
+
+  /// A record's key: of several cells one text, with a mark between them that no text has. Empty
+  /// when one of them is.
+  std::string_view key_of(std::size_t row) {
+    if (layout_.key_cells.size() == 1) return cells_.text(row, layout_.key_cells[0]);
+    joined_.clear();
+    for (std::size_t i = 0; i < layout_.key_cells.size(); ++i) {
+      const std::string_view part = cells_.text(row, layout_.key_cells[i]);
+      if (part.empty()) return {};
+      if (part.find(key_mark) != std::string_view::npos) {
+        fail_input("a key of several columns can't hold the byte 0x1F: \"{}\"", printable(part));
+      }
+      if (i > 0) joined_ += key_mark;
+      joined_ += part;
+    }
+    return joined_;
+  }
+
+  void read_keys() {
+    chunk_.keys.resize(cells_.size());
+    std::size_t kept = 0;
+    std::vector<std::int64_t> new_row;
+    const bool joins = layout_.key_cells.size() > 1;
+    for (std::size_t i = 0; i < cells_.size(); ++i) {
+      std::string_view key = key_of(i);
+      if (key.empty()) {
+        if (new_row.empty()) {
+          new_row.resize(cells_.size(), -1);
+          for (std::size_t row = 0; row < i; ++row) new_row[row] = static_cast<std::int64_t>(row);
+        }
+        reject(i, Reason::missing_key, layout_.key_fault_column);
+        continue;
+      }
+      if (joins) key = chunk_.unquoted.emplace_back(key);
+      if (!new_row.empty()) new_row[i] = static_cast<std::int64_t>(kept);
+      chunk_.times[kept] = chunk_.times[i];
+      chunk_.keys[kept] = chunk_.key_texts.number_of(key);
+      if (joins && chunk_.key_texts.texts().back().data() != key.data()) chunk_.unquoted.pop_back();
+      cells_.move(kept++, i, 1);
+    }
+    cells_.cut(kept);
+    chunk_.times.resize(kept);
+    chunk_.keys.resize(kept);
+    if (new_row.empty()) return;
+    std::erase_if(chunk_.undecided, [&](const Undecided& u) { return new_row[u.row] < 0; });
+    for (Undecided& u : chunk_.undecided) u.row = static_cast<std::uint32_t>(new_row[u.row]);
+  }
+
+  [[gnu::noinline]] void place_records() {
+    const std::size_t rows = cells_.size();
+    chunk_.offsets.resize(rows);
+    for (std::size_t row = 0; row < rows; ++row) {
+      chunk_.offsets[row] = cells_.start(row);
+      const std::uint64_t line = cells_.line(row);
+      if (line - row != line_offset_) {
+        line_offset_ = line - row;
+        chunk_.runs.push_back({row, line});
+      }
+    }
+  }
+
+  /// A column that this part of the source does not have.
+  void leave_missing(const ValueColumn& value, ChunkColumn& column) {
+    const auto rows = static_cast<std::uint32_t>(cells_.size());
+    if (!value.numeric && !value.keep) {
+      column.empty_cells += rows;
+      for (std::uint32_t row = 0; row < rows; ++row) column.seen.missing_runs.add(row);
+      return;
+    }
+    if (!value.keep && !layout_.judge) return;
+    column.missing.resize(rows);
+    for (std::uint32_t row = 0; row < rows; ++row) column.missing[row] = row;
+    if (value.numeric) {
+      column.numbers.resize(rows);
+      std::fill(column.numbers.begin(), column.numbers.end(), std::uint64_t{0});
+    } else {
+      column.codes.resize(rows);
+      std::fill(column.codes.begin(), column.codes.end(), 0);
+    }
+  }
+
+  [[gnu::noinline]] void read_numbers(const ValueColumn& value, ChunkColumn& column) {
+    if constexpr (has_types) {
+      const RowType type = cells_.type(value.cell);
+      if (type == RowType::integer || type == RowType::number) return take_numbers(value, column);
+      if (type == RowType::mixed) return take_mixed(value, column);
+    }
+    // Of rows nobody knows what lies before their texts.
+    const bool short_ones =
+        !has_types && layout_.numbers.decimal_mark == '.' && !missing_words_.has_further();
+    const auto find = cells_.finder(value.cell);
+    const bool keep = value.keep || layout_.judge;
+    const std::size_t count = cells_.size();
+    if (keep) column.numbers.resize(count);
+    std::uint64_t* const numbers = column.numbers.data();
+    std::int64_t read = 0;
+    LikeLast like_last;
+    std::size_t first_readable = 0;  // the first row with eight bytes before its cell's end
+    if (before_ < 8 && !has_types) {
+      while (first_readable < count && !reaches_back(find(first_readable))) ++first_readable;
+    }
+    for (std::size_t row = 0; row < count; ++row) {
+      const bool readable_before = short_ones && row >= first_readable;
+      if (readable_before && like_last.whole() == column.whole) {
+        const std::size_t n = read_like_last(like_last, find, row, count, keep ? numbers : nullptr);
+        read += static_cast<std::int64_t>(n);
+        row += n;
+        if (row == count) break;
+      }
+      const std::string_view text = find(row);
+      ShortNumber number;
+      if (readable_before && read_short_number(text.data(), text.size(), number)) {
+        ++read;
+        like_last.expect(number);
+        if (number.whole && column.whole) {
+          if (keep) numbers[row] = static_cast<std::uint64_t>(number.integer);
+          continue;
+        }
+        if (column.whole) make_numbers(column, row);
+        if (keep) numbers[row] = std::bit_cast<std::uint64_t>(number.value());
+        continue;
+      }
+      if (!take_number(value, column, row, text)) {
+        unreadable_.push_back(static_cast<std::uint32_t>(row));
+      }
+    }
+    column.filled_cells += read;
+    column.numeric_cells += read;
+  }
+
+  /// Whether there are eight bytes before the cell's end. What was put together lies elsewhere, and
+  /// has them.
+  bool reaches_back(std::string_view text) const {
+    return text.empty() || text.data() >= base_ - before_ + 8;
+  }
+
+  /// Reads the numbers of rows from `row` on, as long as they are like the last; returns how many.
+  template <typename Finder>
+  static std::size_t read_like_last(const LikeLast& like_last, const Finder& find, std::size_t row,
+                                    std::size_t count, std::uint64_t* numbers) {
+    const LikeLast like = like_last;  // in registers
+    const Finder cell = find;
+    std::size_t at = row;
+    for (; at < count; ++at) {
+      const std::string_view text = cell(at);
+      std::int64_t digits = 0;
+      if (!like.read(text.data(), text.size(), digits)) break;
+      if (numbers != nullptr) numbers[at] = static_cast<std::uint64_t>(digits);
+    }
+    // Divided all at once: a division waits for none of the others.
+    if (numbers != nullptr && !like.whole()) {
+      const double power = like.power();
+      for (std::size_t i = row; i < at; ++i) {
+        const auto digits = static_cast<std::int32_t>(numbers[i]);
+        numbers[i] = std::bit_cast<std::uint64_t>(static_cast<double>(digits) / power);
+      }
+    }
+    return at - row;
+  }
+
+  /// Range and runs of the numeric columns, while they are at hand.
+  void look_at_numbers() {
+    for (std::size_t i = 0; i < layout_.values.size(); ++i) {
+      if (!layout_.values[i].numeric) continue;
+      look_at(chunk_.columns[i]);
+    }
+  }
+
+  void fail_reading(const ValueColumn& value, std::size_t row) {
+    const RawSpan raw = cells_.raw_cell(row, value.cell);
+    chunk_.faults.push_back({cells_.line(row), chunk_.begin + raw.from, raw.length,
+                             value.fault_column, Reason::unreadable_reading});
+  }
+
+  /// Returns false when the cell is not missing and not a number.
+  [[gnu::noinline]] bool take_number(const ValueColumn& value, ChunkColumn& column, std::size_t row,
+                                     std::string_view text) {
+    NumberReading reading;
+    bool missing = text.empty() || (missing_words_.has_further() && missing_words_.holds(text));
+    if (!missing) {
+      reading = read_number(text, layout_.numbers);
+      if (reading.kind == NumberReading::Kind::unreadable) missing = missing_words_.holds(text);
+    }
+    const bool readable = reading.kind != NumberReading::Kind::unreadable;
+    column.filled_cells += !missing;
+    column.numeric_cells += readable;
+    if (!missing && !readable) fail_reading(value, row);
+    if (reading.kind == NumberReading::Kind::number && column.whole) make_numbers(column, row);
+    if (value.keep || layout_.judge) {
+      if (!readable) column.missing.push_back(static_cast<std::uint32_t>(row));
+      const double number = reading.kind == NumberReading::Kind::integer
+                                ? static_cast<double>(reading.integer)
+                                : reading.number;
+      column.numbers[row] = column.whole ? std::bit_cast<std::uint64_t>(reading.integer)
+                                         : std::bit_cast<std::uint64_t>(number);
+    }
+    return missing || readable;
+  }
+
+  TextKind kind_of(std::string_view text) const {
+    if (missing_words_.holds(text)) return missing_word;
+    const auto kind = read_number(text, layout_.numbers).kind;
+    return kind == NumberReading::Kind::unreadable ? other_text : number_text;
+  }
+
+  [[gnu::noinline]] void judge_texts(const ValueColumn& value, ChunkColumn& column) {
+    static constexpr auto plain = plain_letters();
+    const auto find = cells_.finder(value.cell);
+    const bool further = missing_words_.has_further();
+    const std::size_t rows = cells_.size();
+    std::int64_t plain_cells = 0;
+    for (std::size_t row = 0; row < rows; ++row) {
+      const std::string_view text = find(row);
+      if (!text.empty() && plain[static_cast<unsigned char>(text[0])] && !further) {
+        ++plain_cells;
+        if (text[0] == 't' || text[0] == 'f') column.boolean_cells += is_truth(text);
+      } else {
+        judge_text(column, text, static_cast<std::int64_t>(row));
+      }
+    }
+    column.filled_cells += plain_cells;
+  }
+
+  static bool is_truth(std::string_view text) { return text == "true" || text == "false"; }
+
+  void judge_text(ChunkColumn& column, std::string_view text, std::int64_t row) const {
+    column.empty_cells += text.empty();
+    if (text.empty()) column.seen.missing_runs.add(row);
+    column.boolean_cells += is_truth(text);
+    const TextKind kind = kind_of(text);
+    column.filled_cells += kind != missing_word;
+    column.numeric_cells += kind == number_text;
+  }
+
+  void take_texts(const ValueColumn& value, ChunkColumn& column) {
+    const auto find = cells_.finder(value.cell);
+    const std::size_t rows = cells_.size();
+    column.codes.resize(rows);
+    for (std::size_t row = 0; row < rows; ++row) {
+      const std::string_view text = find(row);
+      if (text.empty()) {
+        column.codes[row] = 0;
+        column.missing.push_back(static_cast<std::uint32_t>(row));
+        continue;
+      }
+      const std::int32_t code = column.texts.number_of(text);
+      if (static_cast<std::size_t>(code) == column.text_kinds.size()) {
+        column.text_kinds.push_back(kind_of(text));
+      }
+      const std::uint8_t kind = column.text_kinds[static_cast<std::size_t>(code)];
+      column.filled_cells += kind != missing_word;
+      column.numeric_cells += kind == number_text;
+      column.codes[row] = code;
+    }
+  }
+
+  Cells& cells_;
+  const char* base_;
+  std::size_t before_;
+  TimestampCounts layout_counts_;  // of times read by layout
+  const Layout& layout_;
+  const MissingWords& missing_words_;
+  Chunk& chunk_;
+  TimestampReader times_;
+  std::uint64_t line_offset_;
+  std::vector<std::uint32_t> unreadable_;
+  std::string joined_;
+};
+
+}  // namespace zerobeat::detail

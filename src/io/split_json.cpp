@@ -1,0 +1,271 @@
+#include "io/split_json.hpp"
+
+#include <simdjson.h>
+
+#include <algorithm>
+#include <cstring>
+#include <unordered_map>
+#include <zerobeat/base/error.hpp>
+
+#include "io/record_splitter.hpp"
+
+namespace zerobeat::detail {
+
+namespace {
+
+namespace json = simdjson::ondemand;
+
+std::string_view without_space(std::string_view token) {
+  while (!token.empty() && static_cast<unsigned char>(token.back()) <= ' ') token.remove_suffix(1);
+  return token;
+}
+
+/// One value that is no object.
+struct Scalar {
+  std::string_view raw;   ///< as it stands, quotes and all
+  std::string_view text;  ///< what it says; empty for null
+  bool put_together = false;
+};
+
+/// Walks through an object and the objects in it. `put(name, scalar)` takes each value. Returns
+/// false when it is not well formed, or holds an array.
+template <typename Put>
+bool walk(json::object object, std::string& prefix, Put& put) {
+  for (auto member : object) {
+    json::field field;
+    if (std::move(member).get(field) != simdjson::SUCCESS) return false;
+    std::string_view name;
+    const char* const raw_key = field.key().raw();
+    json::value value = field.value();
+    const char* close = raw_key;
+    while (*close != '"' && *close != '\\') ++close;
+    if (*close == '"') {
+      name = {raw_key, static_cast<std::size_t>(close - raw_key)};
+    } else if (field.unescaped_key().get(name) != simdjson::SUCCESS) {
+      return false;
+    }
+    const std::size_t before = prefix.size();
+    json::json_type type{};
+    if (value.type().get(type) != simdjson::SUCCESS) return false;
+    if (type == json::json_type::array) return false;
+    if (type == json::json_type::object) {
+      json::object inner;
+      prefix += name;
+      prefix += '.';
+      if (value.get_object().get(inner) != simdjson::SUCCESS) return false;
+      if (!walk(inner, prefix, put)) return false;
+      prefix.resize(before);
+      continue;
+    }
+    Scalar scalar;
+    scalar.raw = without_space(value.raw_json_token());
+    switch (type) {
+      case json::json_type::string:
+        if (scalar.raw.find('\\') == std::string_view::npos) {
+          scalar.text = scalar.raw.substr(1, scalar.raw.size() - 2);
+        } else {
+          if (value.get_string().get(scalar.text) != simdjson::SUCCESS) return false;
+          scalar.put_together = true;
+        }
+        break;
+      case json::json_type::null:
+        if (scalar.raw != "null") return false;
+        break;
+      case json::json_type::boolean:
+        if (scalar.raw != "true" && scalar.raw != "false") return false;
+        scalar.text = scalar.raw;
+        break;
+      default:
+        if (!is_json_number(scalar.raw)) return false;
+        scalar.text = scalar.raw;
+    }
+    if (before == 0) {
+      put(name, scalar);
+    } else {
+      prefix += name;
+      put(std::string_view(prefix), scalar);
+      prefix.resize(before);
+    }
+  }
+  return true;
+}
+
+/// Parses lines, of which simdjson wants some bytes past the end.
+class LineParser {
+ public:
+  enum class Result { object, broken, not_utf8 };
+
+  /// `room` bytes after the line can be looked at. `moved_by` is what a pointer into the line is to
+  /// be moved by, when the line had to be copied.
+  template <typename Put>
+  Result parse(std::string_view line, std::size_t room, std::ptrdiff_t& moved_by, Put&& put) {
+    moved_by = 0;
+    const char* at = line.data();
+    if (room < simdjson::SIMDJSON_PADDING) {
+      copy_.assign(line);
+      copy_.append(simdjson::SIMDJSON_PADDING, ' ');
+      moved_by = line.data() - copy_.data();
+      at = copy_.data();
+    }
+    json::document document;
+    const simdjson::padded_string_view padded(at, line.size(),
+                                              line.size() + simdjson::SIMDJSON_PADDING);
+    const auto error = parser_.iterate(padded).get(document);
+    if (error == simdjson::UTF8_ERROR) return Result::not_utf8;
+    json::object object;
+    if (error != simdjson::SUCCESS || document.get_object().get(object) != simdjson::SUCCESS) {
+      return Result::broken;
+    }
+    prefix_.clear();
+    if (!walk(object, prefix_, put)) return Result::broken;
+    const char* rest = nullptr;
+    const bool ended = document.current_location().get(rest) != simdjson::SUCCESS;
+    return ended ? Result::object : Result::broken;
+  }
+
+ private:
+  json::parser parser_;
+  std::string copy_;
+  std::string prefix_;
+};
+
+LineParser& own_parser() {
+  thread_local LineParser parser;
+  return parser;
+}
+
+/// Which cell a name is. Objects of a source have their names in one order, mostly.
+class CellNames {
+ public:
+  explicit CellNames(const std::vector<std::string>& names) : names_(names) {
+    for (std::size_t i = 0; i < names.size(); ++i) places_[names[i]] = i;
+  }
+
+  std::size_t find(std::string_view name) {
+    if (next_ < names_.size() && names_[next_] == name) return next_++;
+    const auto at = places_.find(name);
+    if (at == places_.end()) return absent_cell;
+    next_ = at->second + 1;
+    return at->second;
+  }
+  void begin_record() { next_ = 0; }
+
+ private:
+  const std::vector<std::string>& names_;
+  std::unordered_map<std::string_view, std::size_t> places_;
+  std::size_t next_ = 0;
+};
+
+}  // namespace
+
+bool is_json_number(std::string_view text) {
+  std::size_t at = 0;
+  const auto digits = [&] {
+    const std::size_t from = at;
+    while (at < text.size() && text[at] >= '0' && text[at] <= '9') ++at;
+    return at - from;
+  };
+  if (at < text.size() && text[at] == '-') ++at;
+  const bool zero = at < text.size() && text[at] == '0';
+  const std::size_t whole = digits();
+  if (whole == 0 || (zero && whole > 1)) return false;
+  if (at < text.size() && text[at] == '.') {
+    ++at;
+    if (digits() == 0) return false;
+  }
+  if (at < text.size() && (text[at] == 'e' || text[at] == 'E')) {
+    ++at;
+    if (at < text.size() && (text[at] == '+' || text[at] == '-')) ++at;
+    if (digits() == 0) return false;
+  }
+  return at == text.size();
+}
+
+void split_json(const Stretch& stretch, SpanCells& cells) {
+  const Layout& layout = stretch.layout;
+  Chunk& chunk = stretch.chunk;
+  const std::string_view text = stretch.text;
+  const char* const base = text.data() + stretch.begin;
+  LineParser& parser = own_parser();
+  CellNames names(layout.cell_names);
+  std::uint64_t line_number = 0;
+  std::size_t at = stretch.begin;
+  std::set<std::string> unknown;
+  for (; at < stretch.end; ++line_number) {
+    const void* const newline = std::memchr(text.data() + at, '\n', stretch.end - at);
+    const std::size_t stop =
+        newline == nullptr
+            ? stretch.end
+            : static_cast<std::size_t>(static_cast<const char*>(newline) - text.data());
+    const std::size_t begin = at;
+    at = std::min(stop + 1, stretch.end);
+    const std::string_view line = without_return(text.substr(begin, stop - begin));
+    if (is_blank(line, ',') || (layout.comment && line.front() == *layout.comment)) continue;
+
+    SpanCells::Span* const spans = cells.next();
+    for (std::size_t i = 0; i < layout.cells; ++i) {
+      spans[i] = {line.data() + line.size(), 0, 0,
+                  static_cast<std::uint32_t>(begin - stretch.begin)};
+    }
+    names.begin_record();
+    unknown.clear();
+    std::ptrdiff_t moved_by = 0;
+    const auto put = [&](std::string_view name, const Scalar& scalar) {
+      const std::size_t cell = names.find(name);
+      if (cell == absent_cell) {
+        unknown.emplace(name);
+        return;
+      }
+      const char* const raw = scalar.raw.data() + moved_by;
+      std::string_view said(scalar.text.data() + moved_by, scalar.text.size());
+      if (scalar.text.empty()) said = {raw, 0};
+      if (scalar.put_together) {
+        auto& kept = chunk.unquoted.emplace_back(8, ' ');
+        kept += scalar.text;
+        said = std::string_view(kept).substr(8);
+      }
+      spans[cell] = {said.data(), static_cast<std::uint32_t>(said.size()),
+                     static_cast<std::uint32_t>(scalar.raw.size()),
+                     static_cast<std::uint32_t>(raw - base)};
+    };
+    const auto result = parser.parse(line, text.size() - begin - line.size(), moved_by, put);
+    ++chunk.records;
+    if (result == LineParser::Result::object) {
+      cells.add(static_cast<std::uint32_t>(line_number),
+                static_cast<std::uint32_t>(begin - stretch.begin),
+                static_cast<std::uint32_t>(line.size()));
+      chunk.further_names.insert(unknown.begin(), unknown.end());
+      continue;
+    }
+    chunk.faults.push_back(
+        {line_number, begin, line.size(), -1,
+         result == LineParser::Result::not_utf8 ? Reason::bad_encoding : Reason::broken_record});
+  }
+  chunk.lines = line_number;
+  chunk.end = stretch.end;
+}
+
+void add_json_names(std::string_view line, std::vector<std::string>& names) {
+  while (!line.empty() && static_cast<unsigned char>(line.back()) <= ' ') line.remove_suffix(1);
+  std::vector<std::string> own;
+  std::ptrdiff_t moved_by = 0;
+  const auto put = [&](std::string_view name, const Scalar&) { own.emplace_back(name); };
+  if (own_parser().parse(line, 0, moved_by, put) != LineParser::Result::object) return;
+  for (auto& name : own) {
+    if (std::ranges::find(names, name) == names.end()) names.push_back(std::move(name));
+  }
+}
+
+bool read_loose_json(std::string_view line, const std::vector<std::string>& names,
+                     std::vector<std::string>& cells) {
+  while (!line.empty() && static_cast<unsigned char>(line.back()) <= ' ') line.remove_suffix(1);
+  cells.assign(names.size(), "");
+  std::ptrdiff_t moved_by = 0;
+  const auto put = [&](std::string_view name, const Scalar& scalar) {
+    const auto at = std::ranges::find(names, name);
+    if (at != names.end()) cells[static_cast<std::size_t>(at - names.begin())] = scalar.text;
+  };
+  return own_parser().parse(line, 0, moved_by, put) == LineParser::Result::object;
+}
+
+}  // namespace zerobeat::detail
