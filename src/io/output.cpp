@@ -279,14 +279,17 @@ void commit_all(std::span<Output> outputs, const std::function<void()>& between)
     output.file_->finish_packing();
     if (!output.file_->direct) output.file_->finish();
   }
+  {
+    const std::lock_guard lock(places_mutex());
+    for (Output& output : outputs) {
+      if (!output.file_->direct) output.file_->name_it();
+    }
+  }
+  if (between) between();
   std::vector<Placed> placed;
   {
     const std::lock_guard lock(places_mutex());
     try {
-      for (Output& output : outputs) {
-        if (!output.file_->direct) output.file_->name_it();
-      }
-      if (between) between();
       for (Output& output : outputs) {
         Output::File& file = *output.file_;
         if (file.direct) continue;

@@ -45,6 +45,7 @@ class SqliteRows {
 
   void rewind() {
     sqlite3_reset(statement_.get());
+    done_ = false;
     row_ = 0;
   }
 
@@ -55,15 +56,16 @@ class SqliteRows {
       cells.texts.resize(batch_rows);
       cells.types.resize(batch_rows);
     }
-    while (out.rows < batch_rows) {
+    // A statement that is done would begin again.
+    while (out.rows < batch_rows && !done_) {
       const int result = sqlite3_step(statement_.get());
-      if (result == SQLITE_DONE) break;
+      done_ = result == SQLITE_DONE;
+      if (done_) break;
       if (result != SQLITE_ROW) fail();
       take_row(out);
       ++out.rows;
       ++row_;
     }
-    if (out.rows == 0) sqlite3_reset(statement_.get());
   }
 
  private:
@@ -170,6 +172,7 @@ class SqliteRows {
   std::vector<RowColumn> columns_;
   std::vector<int> places_;  // of the statement's columns
   std::uint64_t row_ = 0;
+  bool done_ = false;
 };
 
 }  // namespace
