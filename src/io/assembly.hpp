@@ -95,6 +95,10 @@ class Assembly {
       own.owner = part.text.owner;
       own.text = part.text.text;
       own.file_byte = part.file_byte;
+      if (part.rows) {
+        const auto& notes = part.rows->notes;
+        account.notes.insert(account.notes.end(), notes.begin(), notes.end());
+      }
     }
     further_names.resize(source.parts.size());
   }

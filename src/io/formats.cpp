@@ -3,6 +3,7 @@
 #include <zerobeat/base/error.hpp>
 
 #include "io/read_arrow.hpp"
+#include "io/read_netcdf.hpp"
 #include "io/read_sqlite.hpp"
 
 namespace zerobeat::detail {
@@ -18,6 +19,7 @@ bool begins_as_json(std::string_view head) {
 
 constexpr Format all_formats[] = {
     {InputFormat::arrow, ".arrow", begins_as_arrow, open_arrow},
+    {InputFormat::netcdf, ".nc .nc4 .cdf", begins_as_netcdf, open_netcdf},
     {InputFormat::sqlite, ".sqlite .sqlite3 .db", begins_as_sqlite, open_sqlite},
     {InputFormat::jsonl, ".jsonl .ndjson", begins_as_json, nullptr},
     {InputFormat::tsv, ".tsv .tab", nullptr, nullptr},

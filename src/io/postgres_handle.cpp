@@ -8,6 +8,7 @@ std::string postgres_message(const PGconn* connection) {
   std::string text = PQerrorMessage(connection);
   while (!text.empty() && (text.back() == '\n' || text.back() == ' ')) text.pop_back();
   std::ranges::replace(text, '\n', ' ');
+  std::erase(text, '\t');
   if (text.starts_with("ERROR:  ")) text.erase(0, 8);
   return text;
 }

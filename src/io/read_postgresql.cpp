@@ -281,6 +281,7 @@ class PostgresRows {
   }
 
   bool next_message() {
+    if (copied_) return false;
     if (message_ != nullptr) PQfreemem(message_);
     message_ = nullptr;
     const int size = PQgetCopyData(connection_.get(), &message_, 0);
@@ -291,6 +292,7 @@ class PostgresRows {
     }
     const PostgresResult end(PQgetResult(connection_.get()));
     if (PQresultStatus(end.get()) != PGRES_COMMAND_OK) fail();
+    copied_ = true;
     return false;
   }
 
@@ -416,6 +418,7 @@ class PostgresRows {
   std::vector<RowColumn> columns_;
   std::unique_ptr<Stream> stream_;
   char* message_ = nullptr;
+  bool copied_ = false;
   std::string_view left_;
   std::string_view text_;
   std::size_t at_ = 0, first_ = 0;

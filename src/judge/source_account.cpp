@@ -81,6 +81,17 @@ std::string to_text(const Account& account) {
     out += fmt::format("{}: {} records = {} kept + {} rejected + {} merged", source->source,
                        grouped(source->records), grouped(source->kept), grouped(source->rejected),
                        grouped(source->merged));
+    for (const auto& note : source->notes) out += "\n  " + note;
+    if (source->parts.size() > 1) {
+      // Of many, those that lost some; the account as JSON names all.
+      constexpr std::size_t few = 12;
+      for (const SourcePart& part : source->parts) {
+        if (source->parts.size() > few && part.kept == part.records) continue;
+        out += fmt::format("\n  {}: {} records = {} kept + {} rejected", part.name,
+                           grouped(part.records), grouped(part.kept),
+                           grouped(part.records - part.kept));
+      }
+    }
     for (std::size_t i = 0; i < reasons; ++i) {
       const std::int64_t count = source->by_reason[i];
       if (count == 0) continue;

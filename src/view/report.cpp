@@ -316,6 +316,7 @@ std::string report_json(const Judgement& judgement) {
         {{"kind", finding.kind},
          {"count", finding.count},
          {"first_line", finding.first_line == 0 ? Json(nullptr) : Json(finding.first_line)},
+         {"file", finding.file.empty() ? Json(nullptr) : Json(finding.file)},
          {"message", finding.message}});
   }
   return dumped(out);
