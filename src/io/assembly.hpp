@@ -50,6 +50,8 @@ struct WholeColumn {
   std::int64_t numeric_cells = 0;
   std::int64_t empty_cells = 0;
   std::int64_t boolean_cells = 0;
+  std::int64_t first_other = -1;
+  std::vector<std::string> others{};
   ColumnSeen seen;
 };
 
@@ -211,6 +213,8 @@ class Assembly {
                         std::move(validity));
   }
 
+  const WholeColumn& column(std::size_t i) const { return columns_[i]; }
+
   /// What was seen of a column that was judged and not kept.
   ColumnSeen take_seen(std::size_t i, const std::string& name, std::size_t rows) {
     WholeColumn& column = columns_[i];
@@ -276,6 +280,14 @@ class Assembly {
     WholeColumn& whole = columns_[i];
     whole.filled_cells += part.filled_cells;
     whole.numeric_cells += part.numeric_cells;
+    if (whole.first_other < 0 && part.first_other >= 0) {
+      whole.first_other =
+          static_cast<std::int64_t>(times.size() - chunk.times.size()) + part.first_other;
+    }
+    constexpr std::size_t most_others = 400;
+    if (whole.others.size() < most_others) {
+      whole.others.insert(whole.others.end(), part.others.begin(), part.others.end());
+    }
     if (!layout_.values[i].keep) return;
     whole.validity.append(chunk.times.size(), part.missing);
     if (layout_.values[i].known == ValueColumn::Known::time) {

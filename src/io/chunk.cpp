@@ -44,6 +44,8 @@ void ChunkColumn::clear() {
   text_kinds.clear();
   missing.clear();
   filled_cells = numeric_cells = empty_cells = boolean_cells = 0;
+  first_other = -1;
+  others.clear();
   seen = {};
 }
 

@@ -68,6 +68,8 @@ struct ChunkColumn {
   std::int64_t numeric_cells = 0;        ///< that read as numbers
   std::int64_t empty_cells = 0;          ///< of a text column that is judged
   std::int64_t boolean_cells = 0;        ///< of it: true or false
+  std::int64_t first_other = -1;         ///< of a text column: the first row that is no number
+  std::vector<std::string> others{};     ///< and some such cells
   ColumnSeen seen;                       ///< of a numeric column that is judged
 
   void clear();

@@ -584,6 +584,7 @@ class CellJudge {
       const std::string_view text = find(row);
       if (!text.empty() && plain[static_cast<unsigned char>(text[0])] && !further) {
         ++plain_cells;
+        if (column.first_other < 0) note_other(column, text, static_cast<std::int64_t>(row));
         if (text[0] == 't' || text[0] == 'f') column.boolean_cells += is_truth(text);
       } else {
         judge_text(column, text, static_cast<std::int64_t>(row));
@@ -601,6 +602,15 @@ class CellJudge {
     const TextKind kind = kind_of(text);
     column.filled_cells += kind != missing_word;
     column.numeric_cells += kind == number_text;
+    if (kind == other_text) note_other(column, text, row);
+  }
+
+  /// A cell that is no number, of a column of texts: nearly all of them may be, or in a notation
+  /// that an option reads.
+  static void note_other(ChunkColumn& column, std::string_view text, std::int64_t row) {
+    constexpr std::size_t most = 8, longest = 64;
+    if (column.first_other < 0) column.first_other = row;
+    if (column.others.size() < most && text.size() <= longest) column.others.emplace_back(text);
   }
 
   void take_texts(const ValueColumn& value, ChunkColumn& column) {
@@ -617,6 +627,9 @@ class CellJudge {
       const std::int32_t code = column.texts.number_of(text);
       if (static_cast<std::size_t>(code) == column.text_kinds.size()) {
         column.text_kinds.push_back(kind_of(text));
+        if (column.text_kinds.back() == other_text) {
+          note_other(column, text, static_cast<std::int64_t>(row));
+        }
       }
       const std::uint8_t kind = column.text_kinds[static_cast<std::size_t>(code)];
       column.filled_cells += kind != missing_word;

@@ -92,3 +92,17 @@ Pack packer_of(Compression compression) {
 }
 
 }  // namespace zerobeat::detail
+
+namespace zerobeat {
+
+std::string packed(std::string_view bytes, Compression compression) {
+  const auto pack = detail::packer_of(compression);
+  if (!pack) return std::string(bytes);
+  std::string out;
+  const auto put = [&](std::string_view part) { out += part; };
+  pack(bytes, false, put);
+  pack({}, true, put);
+  return out;
+}
+
+}  // namespace zerobeat

@@ -6,12 +6,14 @@
 #include <filesystem>
 #include <map>
 #include <utility>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/io/source_name.hpp>
 #include <zerobeat/io/write.hpp>
 
 #include "io/assembly.hpp"
 #include "io/column_format.hpp"
+#include "io/notation.hpp"
 #include "io/open_source.hpp"
 
 namespace zerobeat {
@@ -302,9 +304,52 @@ void tell_raw_texts(SourceAccount& account, const OpenSource& source, const Foun
   }
 }
 
+/// Columns of texts that are nearly all numbers, or would be with other options.
+std::vector<Finding> numeric_findings(const Assembly& assembly, const FoundLayout& found) {
+  std::vector<Finding> findings;
+  for (std::size_t i = 0; i < found.layout.values.size(); ++i) {
+    const ValueColumn& value = found.layout.values[i];
+    const WholeColumn& column = assembly.column(i);
+    const std::int64_t others = column.filled_cells - column.numeric_cells;
+    if (value.numeric || value.known != ValueColumn::Known::nothing || column.others.empty()) {
+      continue;
+    }
+    const std::string& name = found.names[value.cell];
+    const std::string example = shown(column.others[0]);
+    const auto options = notation_of(column.others, found.layout.numbers);
+    const bool nearly = column.numeric_cells * 2 >= column.filled_cells;
+    if (!options && !nearly) continue;
+    std::string message;
+    if (options) {
+      message = fmt::format(
+          "cells of {} that are numbers in another notation, like \"{}\"; it is "
+          "read as text; to read it as numbers: {}",
+          name, example, *options);
+    } else {
+      message = fmt::format(
+          "of {} cells of {} that are no numbers, like \"{}\"; it is read as "
+          "text; what stands for missing is named with --missing",
+          grouped(column.filled_cells), name, example);
+    }
+    const auto row = static_cast<std::size_t>(std::max<std::int64_t>(0, column.first_other));
+    const bool known = row < assembly.places.size();
+    const auto& parts = assembly.account.parts;
+    findings.push_back(
+        {"nearly-numeric", others, known ? assembly.places.line(row) : 0, std::move(message),
+         known && parts.size() > 1 ? assembly.account.part_of(assembly.places.byte(row)).name
+                                   : ""});
+  }
+  return findings;
+}
+
 Records finish(Assembly& assembly, const OpenSource& source, const FoundLayout& found,
                const ReadOptions& options) {
+  const auto numeric = numeric_findings(assembly, found);
   SourceAccount account = std::move(assembly.account);
+  // Nobody should take such a column for text without being told.
+  for (const Finding& own : numeric) {
+    account.notes.push_back(fmt::format("{} {}", grouped(own.count), own.message));
+  }
   std::map<std::int64_t, Reason> rejected;
   const auto later = decide_by_order(assembly, options.zone);
   for (std::size_t i = 0; i < later.size(); ++i) {
@@ -357,6 +402,7 @@ Records finish(Assembly& assembly, const OpenSource& source, const FoundLayout& 
   } else {
     records.findings = time_findings(assembly, found);
   }
+  records.findings.insert(records.findings.end(), numeric.begin(), numeric.end());
   records.findings.insert(records.findings.end(), found.findings.begin(), found.findings.end());
   records.source = std::make_shared<const SourceAccount>(std::move(account));
   return records;

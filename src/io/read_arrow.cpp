@@ -125,8 +125,15 @@ class ArrowRows {
     return value_at<std::uint32_t>(bytes_.substr(byte), 0);
   }
 
+  /// Metadata where its numbers lie as they have to, wherever the file has it.
+  const std::uint8_t* aligned(std::size_t at, std::size_t size) {
+    auto& own = metadata_.emplace_back((size + 7) / 8);
+    std::memcpy(own.data(), bytes_.data() + at, size);
+    return reinterpret_cast<const std::uint8_t*>(own.data());
+  }
+
   /// The message at a byte; without one at the end mark.
-  Framed message_at(std::size_t byte) const {
+  Framed message_at(std::size_t byte) {
     std::size_t at = byte;
     std::uint32_t size = word_at(at);
     at += 4;
@@ -136,7 +143,7 @@ class ArrowRows {
     }
     if (size == 0) return {nullptr, {}, at};
     if (size > bytes_.size() - at) fail(byte, "it ends within a message");
-    const auto* const data = reinterpret_cast<const std::uint8_t*>(bytes_.data() + at);
+    const std::uint8_t* const data = aligned(at, size);
     flatbuffers::Verifier verifier(data, size);
     if (!arrow::VerifyMessageBuffer(verifier)) fail(byte, "a message that is none");
     Framed framed;
@@ -151,7 +158,7 @@ class ArrowRows {
     return framed;
   }
 
-  Framed message_of(const arrow::Block& block) const {
+  Framed message_of(const arrow::Block& block) {
     if (block.offset() < 8 || static_cast<std::uint64_t>(block.offset()) >= bytes_.size()) {
       fail(0, "a block that lies outside");
     }
@@ -170,8 +177,7 @@ class ArrowRows {
     const std::size_t footer_end = bytes_.size() - tail;
     const std::uint32_t size = word_at(footer_end);
     if (size > footer_end - 8) fail(footer_end, "a footer that lies outside");
-    const auto* const data =
-        reinterpret_cast<const std::uint8_t*>(bytes_.data() + footer_end - size);
+    const std::uint8_t* const data = aligned(footer_end - size, size);
     flatbuffers::Verifier verifier(data, size);
     if (!verifier.VerifyBuffer<arrow::Footer>(nullptr))
       fail(footer_end - size, "a footer that is none");
@@ -643,6 +649,7 @@ class ArrowRows {
   ReadOptions options_;
   bool is_file_ = false;
   std::vector<FieldPlan> plans_;
+  std::deque<std::vector<std::uint64_t>> metadata_;
   std::vector<Framed> messages_;  // in order; of a stream dictionaries among them
   std::map<std::int64_t, Words> dictionaries_;
   std::size_t next_batch_ = 0;

@@ -12,6 +12,7 @@
 #include <zerobeat/base/text.hpp>
 
 #include "base/trim.hpp"
+#include "io/netcdf_size.hpp"
 
 namespace zerobeat::detail {
 
@@ -43,18 +44,14 @@ std::optional<std::int64_t> unit_of(std::string_view word) {
     std::int64_t ns;
   };
   static constexpr Word words[] = {
-      {"microseconds", 1'000},          {"microsecond", 1'000},
-      {"milliseconds", 1'000'000},      {"millisecond", 1'000'000},
-      {"msec", 1'000'000},              {"ms", 1'000'000},
-      {"seconds", 1'000'000'000},       {"second", 1'000'000'000},
-      {"sec", 1'000'000'000},           {"secs", 1'000'000'000},
-      {"s", 1'000'000'000},             {"minutes", 60'000'000'000},
-      {"minute", 60'000'000'000},       {"min", 60'000'000'000},
-      {"mins", 60'000'000'000},         {"hours", 3'600'000'000'000},
-      {"hour", 3'600'000'000'000},      {"hr", 3'600'000'000'000},
-      {"hrs", 3'600'000'000'000},       {"h", 3'600'000'000'000},
-      {"days", 86'400'000'000'000},     {"day", 86'400'000'000'000},
-      {"d", 86'400'000'000'000}};
+      {"microseconds", 1'000},      {"microsecond", 1'000},      {"milliseconds", 1'000'000},
+      {"millisecond", 1'000'000},   {"msec", 1'000'000},         {"ms", 1'000'000},
+      {"seconds", 1'000'000'000},   {"second", 1'000'000'000},   {"sec", 1'000'000'000},
+      {"secs", 1'000'000'000},      {"s", 1'000'000'000},        {"minutes", 60'000'000'000},
+      {"minute", 60'000'000'000},   {"min", 60'000'000'000},     {"mins", 60'000'000'000},
+      {"hours", 3'600'000'000'000}, {"hour", 3'600'000'000'000}, {"hr", 3'600'000'000'000},
+      {"hrs", 3'600'000'000'000},   {"h", 3'600'000'000'000},    {"days", 86'400'000'000'000},
+      {"day", 86'400'000'000'000},  {"d", 86'400'000'000'000}};
   std::string lower;
   for (const char c : word) lower += static_cast<char>(c >= 'A' && c <= 'Z' ? c - 'A' + 'a' : c);
   const auto at = std::ranges::find(words, std::string_view(lower), &Word::text);
@@ -75,7 +72,8 @@ std::optional<TimeUnit> time_unit_of(std::string_view units, bool mixed_calendar
   }
   if (month < 1 || month > 12 || day < 1 || day > 31) return std::nullopt;
   // The calendar called standard is the Julian one up to 1582-10-04.
-  const bool julian = mixed_calendar && std::tuple(year, month, day) < std::tuple(1582LL, 10LL, 15LL);
+  const bool julian =
+      mixed_calendar && std::tuple(year, month, day) < std::tuple(1582LL, 10LL, 15LL);
   Wide ns = static_cast<Wide>(days_of(year, month, day, julian)) * 86'400'000'000'000;
   std::string rest = date.substr(static_cast<std::size_t>(read));
   if (!rest.empty() && (rest[0] == 'T' || rest[0] == 't')) rest[0] = ' ';
@@ -85,8 +83,8 @@ std::optional<TimeUnit> time_unit_of(std::string_view units, bool mixed_calendar
   if (std::sscanf(rest.c_str(), " %d:%d:%lf%n", &hour, &minute, &second, &used) == 3 ||
       (second = 0, std::sscanf(rest.c_str(), " %d:%d%n", &hour, &minute, &used) == 2)) {
     rest = rest.substr(static_cast<std::size_t>(used));
-    ns += (static_cast<Wide>(hour) * 3600 + minute * 60) * 1'000'000'000 +
-          std::llround(second * 1e9);
+    ns +=
+        (static_cast<Wide>(hour) * 3600 + minute * 60) * 1'000'000'000 + std::llround(second * 1e9);
   }
   const std::string_view zone = trim(rest);
   int offset_hours = 0, offset_minutes = 0;
@@ -94,7 +92,8 @@ std::optional<TimeUnit> time_unit_of(std::string_view units, bool mixed_calendar
   if (!none) {
     const std::string text(zone.substr(1));
     if (zone[0] != '+' && zone[0] != '-') return std::nullopt;
-    if (std::sscanf(text.c_str(), "%2d:%2d", &offset_hours, &offset_minutes) < 1) return std::nullopt;
+    if (std::sscanf(text.c_str(), "%2d:%2d", &offset_hours, &offset_minutes) < 1)
+      return std::nullopt;
     const int minutes = offset_hours * 60 + offset_minutes;
     ns -= static_cast<Wide>(zone[0] == '-' ? -minutes : minutes) * 60'000'000'000;
   }
@@ -151,10 +150,15 @@ class NetcdfRows {
   void open() {
     // Packed files are read from memory.
     const std::string_view bytes = text_.all();
-    const int result = text_.mapped
-                           ? nc_open(text_.name.c_str(), NC_NOWRITE, &file_)
-                           : nc_open_mem(text_.name.c_str(), NC_NOWRITE, bytes.size(),
-                                         const_cast<char*>(bytes.data()), &file_);
+    const auto size = classic_netcdf_size(bytes);
+    if (size && *size > bytes.size()) {
+      fail_input(
+          "{}: is cut short: by its header it has {} bytes, and there are {}; fetch it again",
+          text_.name, *size, bytes.size());
+    }
+    const int result = text_.mapped ? nc_open(text_.name.c_str(), NC_NOWRITE, &file_)
+                                    : nc_open_mem(text_.name.c_str(), NC_NOWRITE, bytes.size(),
+                                                  const_cast<char*>(bytes.data()), &file_);
     check(result);
   }
 
@@ -305,9 +309,10 @@ class NetcdfRows {
     const std::string units = attribute(time_variable_, "units");
     const auto unit = time_unit_of(units, mixed);
     if (!unit) {
-      fail_input("{}: the unit of its times, \"{}\", can't be read; it is like \"hours since "
-                 "1970-01-01 00:00:00\"",
-                 text_.name, shown(units));
+      fail_input(
+          "{}: the unit of its times, \"{}\", can't be read; it is like \"hours since "
+          "1970-01-01 00:00:00\"",
+          text_.name, shown(units));
     }
     unit_ = *unit;
   }
@@ -322,10 +327,11 @@ class NetcdfRows {
       const std::size_t length = length_of(dimensions_[i]);
       if (fixed[i] || length == 1) continue;
       const std::string name = name_of_dimension(dimensions_[i]);
-      fail_usage(
-          "{}: {} has {} places along {}; say which: --slice {}=INDEX, from 0{}", text_.name,
-          shown(variable_name_), length, shown(name), shown(name),
-          has_places() && options_.near.empty() ? ", or the nearest to a place: --near LAT,LON" : "");
+      fail_usage("{}: {} has {} places along {}; say which: --slice {}=INDEX, from 0{}", text_.name,
+                 shown(variable_name_), length, shown(name), shown(name),
+                 has_places() && options_.near.empty()
+                     ? ", or the nearest to a place: --near LAT,LON"
+                     : "");
     }
   }
 
@@ -432,8 +438,9 @@ class NetcdfRows {
       const auto at = std::ranges::find(dimensions_, dimension);
       if (at == dimensions_.end()) return;
       const auto i = static_cast<std::size_t>(at - dimensions_.begin());
-      if (fixed[i]) fail_usage("--near and --slice both say the place along {}",
-                               shown(name_of_dimension(dimension)));
+      if (fixed[i])
+        fail_usage("--near and --slice both say the place along {}",
+                   shown(name_of_dimension(dimension)));
       start_[i] = index;
       fixed[i] = true;
     };
@@ -449,11 +456,13 @@ class NetcdfRows {
       }
     }
     notes_.push_back(fmt::format("{}: the nearest cell to {} is at {:.6g},{:.6g}, {:.4g} km away",
-                                 variable_name_, options_.near, lats[best], lons[best_lon], nearest));
+                                 variable_name_, options_.near, lats[best], lons[best_lon],
+                                 nearest));
   }
 
   void find_packing() {
-    const auto scale = numbers(variable_, "scale_factor"), offset = numbers(variable_, "add_offset");
+    const auto scale = numbers(variable_, "scale_factor"),
+               offset = numbers(variable_, "add_offset");
     if (!scale.empty()) scale_ = scale[0];
     if (!offset.empty()) offset_ = offset[0];
     nc_type type = NC_NAT;
@@ -515,9 +524,8 @@ class NetcdfRows {
       Wide ns = 0;
       bool past = std::abs(rough) * static_cast<double>(unit_.unit) > furthest * 1e12;
       if (!past && real) {
-        ns = static_cast<Wide>(
-            std::llroundl(static_cast<long double>(rough - std::floor(rough)) *
-                          static_cast<long double>(unit_.unit)));
+        ns = static_cast<Wide>(std::llroundl(static_cast<long double>(rough - std::floor(rough)) *
+                                             static_cast<long double>(unit_.unit)));
         ns += static_cast<Wide>(std::floor(rough)) * unit_.unit;
         // Binary fractions of days and hours are never just so: to the microsecond they are.
         ns = (ns + (ns < 0 ? -500 : 500)) / 1000 * 1000;

@@ -14,9 +14,9 @@ namespace zerobeat::detail {
 bool begins_as_netcdf(std::string_view head);
 
 /// Opens the rows: the time, and the variable's readings at the cell nearest to a place. The source
-/// says which cell that is, and how far. Throws Error of kind usage when the variable or a dimension
-/// is not there, of kind input when the file can't be read or its times are of no calendar that is
-/// one.
+/// says which cell that is, and how far. Throws Error of kind usage when the variable or a
+/// dimension is not there, of kind input when the file can't be read or its times are of no
+/// calendar that is one.
 std::shared_ptr<RowSource> open_netcdf(const SourceText& text, const ReadOptions& options);
 
 }  // namespace zerobeat::detail

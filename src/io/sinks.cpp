@@ -126,6 +126,9 @@ const Sink& sink_for(const std::string& path, const WriteOptions& options) {
     fail_usage("{}: {} is written into a file of its own, neither compressed nor into a pipe",
                path == "-" ? "standard output" : shown(path), sink->name);
   }
+  if (options.digits && (*options.digits < 1 || *options.digits > 17)) {
+    fail_usage("--digits {}: numbers have 1 to 17 significant digits", *options.digits);
+  }
   if (sink->open == nullptr && (!options.into.empty() || options.if_exists != IfExists::fail)) {
     fail_usage("{}: is for databases; {} is {}", options.into.empty() ? "--if-exists" : "--into",
                path == "-" ? "standard output" : shown(path), sink->name);

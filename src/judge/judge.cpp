@@ -121,6 +121,30 @@ ColumnSeen look_at_column(const std::string& name, const Column& column, const R
   return out;
 }
 
+/// The extremes of a column that was kept.
+Extremes extremes_of(const Column& column) {
+  Extremes extremes;
+  if (!column.is_numeric()) return extremes;
+  std::vector<double> block;
+  constexpr std::size_t most = std::size_t{1} << 14;
+  const std::size_t rows = column.size();
+  for (std::size_t row = 0; row < rows;) {
+    if (!column.valid(row)) {
+      ++row;
+      continue;
+    }
+    const std::size_t first = row;
+    block.clear();
+    for (; row < rows && block.size() < most && column.valid(row); ++row) {
+      block.push_back(column.type() == Column::Type::number
+                          ? column.numbers()[row]
+                          : static_cast<double>(column.integers()[row]));
+    }
+    extremes.add(block, static_cast<std::int64_t>(first));
+  }
+  return extremes;
+}
+
 std::string_view advice(Reason reason) {
   switch (reason) {
     case Reason::missing_time:
@@ -161,9 +185,12 @@ class Findings {
   void add(const char* kind, const Noticed& noticed, std::string message) {
     if (noticed.count == 0) return;
     const bool known = noticed.first_row < static_cast<std::int64_t>(records_.size());
-    all.push_back({kind, noticed.count,
-                   known ? records_.places->line(static_cast<std::size_t>(noticed.first_row)) : 0,
-                   std::move(message)});
+    const auto row = static_cast<std::size_t>(noticed.first_row);
+    const auto& parts = records_.source->parts;
+    all.push_back({kind, noticed.count, known ? records_.places->line(row) : 0, std::move(message),
+                   known && parts.size() > 1
+                       ? records_.source->part_of(records_.places->byte(row)).name
+                       : ""});
   }
 
   std::vector<Finding> all{};
@@ -467,10 +494,11 @@ int weight_of(const std::string& kind) {
   }
   for (const char* serious :
        {"clock-jump", "stuck-clock", "round-instant", "future-time", "mixed-units", "mixed-formats",
-        "key-spelling", "clock-off", "stacked"}) {
+        "key-spelling", "clock-off", "stacked", "nearly-numeric", "sentinel"}) {
     if (kind == serious) return 2;
   }
-  for (const char* note : {"digits-cut", "jitter", "whole-second", "clock-agree", "clock-unlike"}) {
+  for (const char* note : {"digits-cut", "jitter", "whole-second", "clock-agree", "clock-unlike",
+                           "preamble", "line-ends"}) {
     if (kind == note) return 0;
   }
   return 1;
@@ -511,6 +539,21 @@ Judgement judge(const Records& records, const JudgeOptions& options) {
     look_at_runs(name, column, records.times.times(), order, out.strands, options.gap_factor, runs);
   }
   findings.add("missing-run", runs.noticed(), runs.text());
+  const auto look_for_sentinel = [&](const std::string& name, const Extremes& extremes) {
+    const auto found = extremes.sentinel();
+    if (!found) return;
+    Noticed noticed;
+    noticed.add(found->first_row, found->count);
+    findings.add(
+        "sentinel", noticed,
+        fmt::format("readings of {} that are {}, far from all others ({:.6g} to {:.6g}); "
+                    "when that stands for missing: --missing {}",
+                    name, found->value, found->others_least, found->others_greatest, found->value));
+  };
+  for (const ColumnSeen& seen : records.seen) look_for_sentinel(seen.name, seen.extremes);
+  for (std::size_t c = 0; c < records.values.names().size(); ++c) {
+    look_for_sentinel(records.values.names()[c], extremes_of(records.values.columns()[c]));
+  }
   findings.add(
       "stuck-reading", stuck,
       fmt::format("readings that stay the same far longer than the column does, like {}; a "

@@ -153,6 +153,7 @@ void ColumnSeen::see(std::span<const double> readings,
     }
     widen(min, max, std::min({least[0], least[1], least[2], least[3]}),
           std::max({most[0], most[1], most[2], most[3]}));
+    extremes.add(readings.subspan(from, until - from), static_cast<std::int64_t>(from));
   });
 }
 
@@ -163,6 +164,8 @@ void ColumnSeen::see(std::span<const std::int64_t> readings,
   const std::vector<double> as_numbers(readings.begin(), readings.end());
   between_missing(readings.size(), missing_rows, [&](std::size_t from, std::size_t until) {
     runs.add(std::span(as_numbers).subspan(from, until - from), static_cast<std::int64_t>(from));
+    extremes.add(std::span(as_numbers).subspan(from, until - from),
+                 static_cast<std::int64_t>(from));
     const auto [low, high] =
         std::minmax_element(readings.begin() + static_cast<std::ptrdiff_t>(from),
                             readings.begin() + static_cast<std::ptrdiff_t>(until));
@@ -175,6 +178,7 @@ void ColumnSeen::append(const ColumnSeen& next, std::int64_t rows) {
   if (next.min) widen(min, max, *next.min, *next.max);
   if (next.min_whole) widen(min_whole, max_whole, *next.min_whole, *next.max_whole);
   runs.append(next.runs, rows);
+  extremes.append(next.extremes, rows);
   missing_runs.append(next.missing_runs, rows);
 }
 

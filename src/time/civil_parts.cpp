@@ -131,9 +131,11 @@ TimeVerdict read_free_clock(Cursor& at, Civil& civil) {
   if (at.at_end()) return ok;
   int h = 0, minute = 0, s = 0;
   if (!at.number(1, 2, h)) return unreadable;
-  if (at.take(':')) {
-    if (!at.number(2, 2, minute)) return unreadable;
-    if (at.take(':')) {
+  // 10:06:30, and 10.06.30 as it is written in some countries.
+  char mark = 0;
+  if (at.take_any(":.", mark)) {
+    if (!at.number(2, 2, minute) || is_digit(at.peek())) return unreadable;
+    if (at.take(mark)) {
       if (!at.number(2, 2, s)) return unreadable;
       char point = 0;
       if (at.take_any(".,", point) && !read_fraction(at, civil)) return unreadable;

@@ -39,6 +39,10 @@ TimeVerdict read_compact(std::string_view text, TimestampReader::Civil& civil);
 /// A whole or decimal number of `unit` nanoseconds since 1970.
 TimeVerdict read_epoch(std::string_view text, std::int64_t unit, TimestampReader::Civil& civil);
 
+/// A number of `unit` nanoseconds since an origin, which is so many seconds after 1970.
+TimeVerdict read_count(std::string_view text, std::int64_t unit, std::int64_t origin,
+                       TimestampReader::Civil& civil);
+
 /// A number of days as spreadsheets count them, to the millisecond. In the system of 1900 day 1
 /// is 1 January 1900, and day 60 a 29 February that never was; in that of 1904 day 0 is 1 January
 /// 1904.

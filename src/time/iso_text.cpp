@@ -12,9 +12,10 @@ TimeVerdict read_iso_clock(Cursor& at, Civil& civil) {
   int h = 0, m = 0, s = 0;
   if (!at.number(2, 2, h)) return unreadable;
   bool has_seconds = false;
-  if (at.take(':')) {
+  char mark = 0;
+  if (at.take_any(":.", mark)) {
     if (!at.number(2, 2, m)) return unreadable;
-    if (at.take(':')) {
+    if (at.take(mark)) {
       if (!at.number(2, 2, s)) return unreadable;
       has_seconds = true;
     }
@@ -67,6 +68,10 @@ TimeVerdict read_iso(std::string_view text, Civil& civil) {
       if (to_the_day && !at.number(2, 2, d)) return unreadable;
       verdict = set_date(y, m, d, civil);
     }
+  } else if (at.take('M')) {
+    // 2025M01, as tables of statistics have months.
+    if (!at.number(1, 2, m) || !at.at_end()) return unreadable;
+    return m >= 1 && m <= 12 ? set_date(y, m, 1, civil) : impossible;
   } else if (at.take('W') || at.take('w')) {
     d = 1;
     if (!at.number(2, 2, week)) return unreadable;

@@ -26,7 +26,7 @@ bool read_number(Cursor& at, int& value, std::size_t& digits) {
 
 bool follows_clock(const Cursor& at) {
   const std::size_t digits = at.digits_ahead();
-  return digits > 0 && digits < at.rest.size() && at.rest[digits] == ':';
+  return digits > 0 && digits <= 2 && digits < at.rest.size() && at.rest[digits] == ':';
 }
 
 /// Q3 2025, and 2025 Q3 with any separator.
@@ -49,11 +49,35 @@ bool read_quarter(std::string_view text, Civil& civil, TimeVerdict& verdict) {
   return true;
 }
 
+/// January 2025, Jan-80, 2025 Jan: the month's first instant.
+bool read_month_of_year(std::string_view text, Civil& civil, TimeVerdict& verdict) {
+  Cursor at{text};
+  int year = 0;
+  const bool year_first = at.digits_ahead() == 4;
+  if (year_first) {
+    at.number(4, 4, year);
+    pass_between(at);
+  }
+  const auto month = is_letter(at.peek()) ? read_month_name(at) : std::nullopt;
+  if (!month) return false;
+  if (!year_first) {
+    pass_between(at);
+    const std::size_t digits = at.digits_ahead();
+    if (digits != 4 && digits != 2) return false;
+    at.number(2, 4, year);
+    if (digits == 2) year = full_year(year);
+  }
+  if (!at.at_end()) return false;
+  verdict = set_date(year, *month + 1, 1, civil);
+  return true;
+}
+
 }  // namespace
 
 TimeVerdict read_named(std::string_view text, Civil& civil) {
   TimeVerdict verdict = unreadable;
   if (read_quarter(text, civil, verdict)) return verdict;
+  if (read_month_of_year(text, civil, verdict)) return verdict;
 
   Cursor at{text};
   std::optional<int> weekday;

@@ -62,6 +62,11 @@ bool scaled(const Decimal& decimal, std::int64_t unit, Wide& out, bool& cut) {
   out = decimal.digits;
   int exponent = decimal.exponent;
   for (; unit > 1 && unit % 10 == 0 && out < most; unit /= 10) ++exponent;
+  // What is no power of ten of a unit (an hour's 36) is taken whole.
+  if (unit > 1) {
+    if (out >= most) return false;
+    out *= unit;
+  }
   for (; exponent > 0 && out != 0; --exponent) {
     if (out >= most) return false;
     out *= 10;
@@ -90,6 +95,14 @@ TimeVerdict set_nanoseconds(Wide nanoseconds, Civil& civil) {
 }
 
 }  // namespace
+
+TimeVerdict read_count(std::string_view text, std::int64_t unit, std::int64_t origin,
+                       Civil& civil) {
+  const TimeVerdict verdict = read_epoch(text, unit, civil);
+  if (verdict != ok) return verdict;
+  if (__builtin_add_overflow(civil.seconds, origin, &civil.seconds)) return out_of_range;
+  return ok;
+}
 
 TimeVerdict read_epoch(std::string_view text, std::int64_t unit, Civil& civil) {
   Decimal decimal;

@@ -2,6 +2,7 @@
 #include <vector>
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/base/option.hpp>
+#include <zerobeat/time/period.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
 #include "base/trim.hpp"
@@ -55,6 +56,34 @@ void score_numbers(std::span<const std::string> samples, std::vector<Score>& sco
   // A few that are impossible, 20251301, do not make the rest epochs.
   if (numbers == 0 || (years + compact) * 10 >= numbers * 9) return;
   scores.push_back({numbers, format_of(decide_epoch_unit(epochs.counts(), Kind::epoch_s).unit)});
+}
+
+/// epoch:UNIT:ORIGIN
+void read_counted(std::string_view text, TimeFormat& out) {
+  const std::size_t first = text.find(':');
+  const std::size_t second = text.find(':', first + 1);
+  if (second == std::string_view::npos) {
+    fail_usage("\"{}\" is not epoch:UNIT:ORIGIN, like epoch:100ns:1601-01-01", text);
+  }
+  std::string unit(text.substr(first + 1, second - first - 1));
+  if (!unit.empty() && !detail::is_digit(unit[0])) unit.insert(0, 1, '1');
+  Period period;
+  from_text(unit, period);
+  constexpr std::int64_t day = std::int64_t{86'400} * 1'000'000'000;
+  // A unit of days counts days of 24 hours: it is no calendar.
+  if (period.months != 0 || period.days > 100'000 || period.days < 0) {
+    fail_usage("\"{}\": a unit of {} has no fixed length", text, unit);
+  }
+  out.count_ns = period.nanoseconds.count() + period.days * day;
+  const std::string_view origin = text.substr(second + 1);
+  TimestampReader::Civil civil;
+  if (out.count_ns <= 0 || detail::read_iso(origin, civil) != TimeVerdict::ok ||
+      civil.nanoseconds != 0) {
+    fail_usage("\"{}\": the origin is a date or a time to the second, like 1601-01-01", text);
+  }
+  out.origin_s = civil.seconds - civil.offset;
+  out.kind = Kind::counted;
+  out.pattern = text;
 }
 
 }  // namespace
@@ -162,6 +191,10 @@ void from_text(std::string_view text, TimeFormat& out) {
     out.pattern = text;
     return;
   }
+  if (text.starts_with("epoch:")) {
+    read_counted(text, out);
+    return;
+  }
   const auto word = std::ranges::find(words(), text);
   if (word == words().end()) {
     fail_usage("\"{}\" is not a time format, nor a pattern with % like \"%d/%m/%Y %H:%M\"{}", text,
@@ -181,7 +214,7 @@ void from_text(std::string_view text, TimeFormat& out) {
 }
 
 std::string to_text(const TimeFormat& format) {
-  if (format.kind == Kind::pattern) return format.pattern;
+  if (format.kind == Kind::pattern || format.kind == Kind::counted) return format.pattern;
   if (format.kind == Kind::dated) return to_text(format.order);
   if (format.kind == Kind::elapsed) return "elapsed-" + to_text(format.unit);
   const auto kind = static_cast<std::size_t>(format.kind);

@@ -133,6 +133,8 @@ TimeVerdict TimestampReader::read_as(const TimeFormat& format, std::string_view 
       return detail::read_compact(text, civil);
     case Kind::pattern:
       return detail::read_pattern(text, format.pattern, civil);
+    case Kind::counted:
+      return detail::read_count(text, format.count_ns, format.origin_s, civil);
     case Kind::serial_1900:
     case Kind::serial_1904:
       return detail::read_serial(text, format.kind == Kind::serial_1904, civil);

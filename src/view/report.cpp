@@ -211,6 +211,17 @@ Json json_of(const Account& account) {
     own["name"] = printable(source->name);
     own["file"] = printable(source->source);
     put_counts(own, *source);
+    if (!source->notes.empty()) {
+      own["notes"] = Json::array();
+      for (const auto& note : source->notes) own["notes"].push_back(printable(note));
+    }
+    if (source->parts.size() > 1) {
+      own["files"] = Json::array();
+      for (const SourcePart& part : source->parts) {
+        own["files"].push_back(
+            {{"file", printable(part.name)}, {"records", part.records}, {"kept", part.kept}});
+      }
+    }
     out["sources"].push_back(std::move(own));
   }
   out["steps"] = Json::array();

@@ -21,7 +21,7 @@ ReadOptions options_of(unsigned char first, unsigned char second) {
   options.no_header = (first & 1) != 0;
   if ((first & 2) != 0) options.delimiter = ';';
   if ((first & 4) != 0) options.comment = '#';
-  if ((first & 8) != 0) options.from = InputFormat::tsv;
+  options.from = (first & 8) != 0 ? InputFormat::tsv : InputFormat::csv;
   if ((first & 16) != 0) options.untimed = true;
   if ((first & 32) != 0) options.key = options.no_header ? "c2" : "k";
   if ((first & 64) != 0) options.missing = {"x"};
@@ -101,9 +101,10 @@ void check_bytes(const Records& records, const ReadOptions& options) {
   HOLDS(spans.size() == static_cast<std::size_t>(account.records));
   std::ranges::sort(spans, {}, &Span::from);
   for (std::size_t i = 0; i < spans.size(); ++i) {
-    const std::uint64_t next = i + 1 < spans.size() ? spans[i + 1].from : account.text.size();
+    const std::uint64_t next =
+        i + 1 < spans.size() ? spans[i + 1].from : account.parts[0].text.size();
     HOLDS(spans[i].until <= next);
-    std::string_view between = account.text.substr(spans[i].until, next - spans[i].until);
+    std::string_view between = account.parts[0].text.substr(spans[i].until, next - spans[i].until);
     // To the end of its own line there is nothing but that end; then lines that are no records.
     HOLDS(i + 1 == spans.size() || between.find('\n') != std::string_view::npos);
     const std::size_t own_end = std::min(between.find('\n'), between.size());
@@ -116,9 +117,9 @@ void check_bytes(const Records& records, const ReadOptions& options) {
       HOLDS(comment || line.find_first_not_of(" \t\r") == std::string_view::npos);
       between.remove_prefix(std::min(end + 1, between.size()));
     }
-    const auto lines = static_cast<std::uint64_t>(
-        std::count(account.text.begin(),
-                   account.text.begin() + static_cast<std::ptrdiff_t>(spans[i].from), '\n'));
+    const auto lines = static_cast<std::uint64_t>(std::count(
+        account.parts[0].text.begin(),
+        account.parts[0].text.begin() + static_cast<std::ptrdiff_t>(spans[i].from), '\n'));
     HOLDS(spans[i].line == lines + 1);
   }
 }

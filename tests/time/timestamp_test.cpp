@@ -184,8 +184,14 @@ TEST_CASE("dates with the month's name are read as people and protocols write th
     INFO(text);
     CHECK(read(text, "named").verdict == TimeVerdict::impossible);
   }
+  for (const char* text : {"Oct 2025", "October 2025", "Oct-25", "2025 Oct", "2025-OCT"}) {
+    INFO(text);
+    CHECK(shown(text, "named") == "2025-10-01T00:00:00.000000000");
+  }
+  CHECK(shown("Jan-80", "named") == "1980-01-01T00:00:00.000000000");
+  CHECK(shown("26/Oct/2025:01:30:00 +0000", "named") == half_past_one);
   for (const char* text :
-       {"26 Okt 2025", "26 Oct", "Oct 2025", "26 Oct 202", "Oct", "26 Oct 2025 x",
+       {"26 Okt 2025", "26 Oct", "Oct 202", "Oct 5", "26 Oct 202", "Oct", "26 Oct 2025 x",
         "26 Oct Nov 2025", "26 10 2025", "H1 2025", "26 Oct 2025 01:30 XYZ"}) {
     INFO(text);
     CHECK(read(text, "named").verdict == TimeVerdict::unreadable);

@@ -275,7 +275,8 @@ file = "ice_store.csv"
 key = "probe"
 
 [source.landings]
-file = "landings.csv"
+file = "records.tar.gz"             # what is packed is read as it is
+member = "landings.csv"
 
 [source.winch]
 file = "winch_vibration.csv"
@@ -379,6 +380,10 @@ drift = true
 [output.level]
 file = "out/level.csv"
 
+[output.level_arrow]
+file = "out/level.arrow"            # by the ending; .jsonl, .csv.gz or .sqlite would do, too
+from = "level"
+
 [output.high_water]
 file = "out/high_water.csv"
 local = true
@@ -428,6 +433,30 @@ y = "price_2h"
 y2 = "level"
 )plan";
 
+/// One file as an archive: a header of POSIX ustar, the file, and two empty blocks.
+std::string archive_of(const std::string& name, const std::string& text) {
+  constexpr std::size_t block = 512;
+  std::string header(block, '\0');
+  const auto put = [&](std::size_t at, const std::string& field) {
+    header.replace(at, field.size(), field);
+  };
+  put(0, name);
+  put(100, "0000644");
+  put(108, "0000000");
+  put(116, "0000000");
+  put(124, fmt::format("{:011o}", text.size()));
+  put(136, fmt::format("{:011o}", 1'762'300'800));  // 5 November 2025
+  put(148, "        ");
+  put(156, "0");
+  put(257, std::string("ustar\00000", 8));
+  unsigned sum = 0;
+  for (const char c : header) sum += static_cast<unsigned char>(c);
+  put(148, fmt::format("{:06o}", sum) + std::string("\0 ", 2));
+  std::string archive = header + text;
+  archive.resize((archive.size() + block - 1) / block * block + 2 * block);
+  return archive;
+}
+
 }  // namespace
 
 void write_harbour(const std::string& folder) {
@@ -441,6 +470,7 @@ void write_harbour(const std::string& folder) {
       {"fish_auction.csv", fish_auction()},
       {"landings.csv", landings()},
       {"winch_vibration.csv", winch_vibration()},
+      {"records.tar.gz", packed(archive_of("landings.csv", landings()), Compression::gzip)},
       {"holidays.ics", holidays_text},
       {"plan.toml", plan_text},
   };

@@ -16,6 +16,9 @@ enum class Compression { none, gzip, zstd };
 /// What a path's last ending says: .gz or .zst, in any case.
 Compression compression_of(const std::string& path);
 
+/// Bytes packed as an output with that ending has them.
+std::string packed(std::string_view bytes, Compression compression);
+
 /// A file being written, or standard output for "-".
 ///
 /// A regular file is written beside its place, under no name where the system can do that, and

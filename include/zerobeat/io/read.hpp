@@ -52,12 +52,6 @@ struct ReadOptions {
   std::string thousands{};  ///< a mark between groups of digits; empty: none
   std::string strip{};      ///< characters around numbers that do not count
   std::string encoding{};   ///< utf-8, or one that iconv knows; empty: utf-8, or as a mark says
-  std::string member{};     ///< of an archive: a name or pattern; empty: its only file
-  std::string table{};      ///< of a database; empty: the query, or its only table
-  std::string query{};      ///< of a database: SQL
-  std::string variable{};   ///< of a grid; empty: its only one
-  std::string near{};       ///< of a grid: LAT,LON of the place
-  std::string slice{};      ///< of a grid: DIM=INDEX,… of other dimensions
   std::string time{};       ///< the time column, or DAY+CLOCK; empty: the first that reads as times
   TimeFormat time_format{};               ///< automatic: found from the data
   std::optional<DateOrder> date_order{};  ///< unset: found from the data
@@ -69,6 +63,12 @@ struct ReadOptions {
   std::string key{};                   ///< one strand per value; empty: one strand
   std::vector<std::string> columns{};  ///< read only these; empty: all
   std::vector<std::string> missing{};  ///< further words for missing
+  std::string member{};                ///< of an archive: a name or pattern; empty: its only file
+  std::string table{};                 ///< of a database; empty: the query, or its only table
+  std::string query{};                 ///< of a database: SQL
+  std::string variable{};              ///< of a grid; empty: its only one
+  std::string near{};                  ///< of a grid: LAT,LON of the place
+  std::string slice{};                 ///< of a grid: DIM=INDEX,… of other dimensions
 
   /// Keep only these columns in memory (all when unset); the others are judged all the same.
   std::optional<std::vector<std::string>> decode{};
@@ -116,7 +116,8 @@ void fields(Visitor&& visit, O& o) {
         "auto, iso, epoch-s, epoch-ms, epoch-us, epoch-ns; dmy, mdy, ymd (03/04/2025 14:30); named "
         "(26 Oct 2025, RFC 2822, HTTP); compact (202510261430); serial-1900, serial-1904 (days as "
         "spreadsheets count them); elapsed-ms, -s, -min, -h, -d or -count (numbers since a zero); "
-        "or a strptime pattern (%f: fraction, %z: offset, %Z: "
+        "epoch:UNIT:ORIGIN (numbers of a unit since a date: epoch:100ns:1601-01-01); or a strptime "
+        "pattern (%f: fraction, %z: offset, %Z: "
         "abbreviation). Two-digit years from 69 are 19xx");
   visit("date-order", o.date_order, "dmy|mdy|ymd",
         "for dates like 03/04/2025; unset: found from the data");

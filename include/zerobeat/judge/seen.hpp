@@ -8,6 +8,7 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/judge/extremes.hpp>
 #include <zerobeat/table/column.hpp>
 
 namespace zerobeat {
@@ -101,6 +102,7 @@ struct ColumnSeen {
   std::optional<double> min{}, max{};                    ///< of a column of numbers
   std::optional<std::int64_t> min_whole{}, max_whole{};  ///< of a column of integers
   ReadingRuns runs{};                                    ///< of numeric columns
+  Extremes extremes{};                                   ///< of them, too
   MissingRuns missing_runs{};                            ///< of those that were not kept
 
   /// Looks at the first readings of a numeric column, those of `missing_rows`, ascending, left

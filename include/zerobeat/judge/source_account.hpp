@@ -102,7 +102,7 @@ struct SourceAccount {
   std::vector<std::string> columns{};             ///< names that faults refer to
   std::vector<Fault> faults{};                    ///< in order of line and byte
   std::vector<SourcePart> parts{};                ///< at least one
-  std::vector<std::string> notes{};                ///< what the source says of itself
+  std::vector<std::string> notes{};               ///< what the source says of itself
   bool is_pattern = false;                        ///< several files may be meant: rejects name them
 
   std::int64_t unreadable_readings() const {

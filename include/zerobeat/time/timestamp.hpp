@@ -51,19 +51,25 @@ struct TimeFormat {
     serial_1904,
     elapsed,  ///< a number of a unit since a zero
     pattern,
+    counted,  ///< a number of a unit since an origin: epoch:100ns:1601-01-01
   };
 
   Kind kind = Kind::automatic;
-  DateOrder order = DateOrder::dmy;   ///< when kind is dated
-  std::string pattern{};              ///< when kind is pattern: a strptime pattern
+  DateOrder order = DateOrder::dmy;  ///< when kind is dated
+  std::string pattern{};  ///< when kind is pattern: a strptime pattern; of counted ones as given
   ElapsedUnit unit = ElapsedUnit::s;  ///< when kind is elapsed
+  std::int64_t count_ns = 1;          ///< when kind is counted: nanoseconds of its unit
+  std::int64_t origin_s = 0;          ///< and its origin, seconds since 1970
 
   friend bool operator==(const TimeFormat&, const TimeFormat&) = default;
 };
 
 /// A format of that kind.
 inline TimeFormat format_of(TimeFormat::Kind kind, DateOrder order = DateOrder::dmy) {
-  return {.kind = kind, .order = order, .pattern = {}, .unit = ElapsedUnit::s};
+  TimeFormat format;
+  format.kind = kind;
+  format.order = order;
+  return format;
 }
 
 /// True for epoch_s, epoch_ms, epoch_us and epoch_ns.
@@ -72,7 +78,7 @@ constexpr bool is_epoch(TimeFormat::Kind kind) {
 }
 
 /// Reads `auto`, `iso`, `epoch-s`, `epoch-ms`, `epoch-us`, `epoch-ns`, `dmy`, `mdy`, `ymd`,
-/// `named`, `compact`, `serial-1900`, `serial-1904`, or a pattern with `%`.
+/// `named`, `compact`, `serial-1900`, `serial-1904`, `epoch:UNIT:ORIGIN` or a pattern with `%`.
 void from_text(std::string_view text, TimeFormat& out);
 std::string to_text(const TimeFormat& format);
 
