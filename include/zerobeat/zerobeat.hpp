@@ -19,9 +19,11 @@
 #include <zerobeat/clean/spells.hpp>
 #include <zerobeat/clean/stamp.hpp>
 #include <zerobeat/expression/expression.hpp>
+#include <zerobeat/io/arrow_data.hpp>
 #include <zerobeat/io/calendar.hpp>
 #include <zerobeat/io/limits.hpp>
 #include <zerobeat/io/read.hpp>
+#include <zerobeat/io/source_name.hpp>
 #include <zerobeat/io/write.hpp>
 #include <zerobeat/judge/judge.hpp>
 #include <zerobeat/plan/plan.hpp>

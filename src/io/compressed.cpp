@@ -87,34 +87,34 @@ class Gzip {
 class Archive {
  public:
   explicit Archive(const SourceText& file, bool raw) : file_(file), archive_(archive_read_new()) {
-    archive_read_support_filter_bzip2(archive_);
-    archive_read_support_filter_xz(archive_);
-    archive_read_support_filter_zstd(archive_);
+    archive* const own = archive_.get();
+    archive_read_support_filter_bzip2(own);
+    archive_read_support_filter_xz(own);
+    archive_read_support_filter_zstd(own);
     if (raw) {
-      archive_read_support_format_raw(archive_);
-      archive_read_support_format_empty(archive_);
+      archive_read_support_format_raw(own);
+      archive_read_support_format_empty(own);
     } else {
-      archive_read_support_format_tar(archive_);
-      archive_read_support_format_zip(archive_);
+      archive_read_support_format_tar(own);
+      archive_read_support_format_zip(own);
     }
     int opened = ARCHIVE_OK;
     if (is_gzip(file_.text)) {
       gzip_ = std::make_unique<Gzip>(file_);
-      opened = archive_read_open(archive_, this, nullptr, read_gzip, nullptr);
+      opened = archive_read_open(own, this, nullptr, read_gzip, nullptr);
     } else {
-      opened = archive_read_open_memory(archive_, file_.text.data(), file_.text.size());
+      opened = archive_read_open_memory(own, file_.text.data(), file_.text.size());
     }
     if (opened != ARCHIVE_OK) fail();
   }
   Archive(const Archive&) = delete;
   Archive& operator=(const Archive&) = delete;
-  ~Archive() { archive_read_free(archive_); }
 
   /// The name of the next file in it; nullopt at the end.
   std::optional<std::string> next() {
     for (;;) {
       archive_entry* entry = nullptr;
-      const int result = archive_read_next_header(archive_, &entry);
+      const int result = archive_read_next_header(archive_.get(), &entry);
       if (result == ARCHIVE_EOF) return std::nullopt;
       if (result != ARCHIVE_OK && result != ARCHIVE_WARN) fail();
       if (archive_entry_filetype(entry) != AE_IFREG) continue;
@@ -125,7 +125,7 @@ class Archive {
   }
 
   std::size_t read(std::span<char> out) {
-    const la_ssize_t got = archive_read_data(archive_, out.data(), out.size());
+    const la_ssize_t got = archive_read_data(archive_.get(), out.data(), out.size());
     if (got < 0) fail();
     return static_cast<std::size_t>(got);
   }
@@ -133,7 +133,7 @@ class Archive {
  private:
   [[noreturn]] void fail() const {
     if (error_) std::rethrow_exception(error_);
-    const char* const what = archive_error_string(archive_);
+    const char* const what = archive_error_string(archive_.get());
     std::string text = what != nullptr ? what : "it can't be read";
     fail_input("{}: is damaged or cut short: {}; fetch it again", file_.name, text);
   }
@@ -153,7 +153,10 @@ class Archive {
   std::unique_ptr<Gzip> gzip_{};
   std::string block_ = std::string(std::size_t{1} << 18, '\0');
   std::exception_ptr error_{};
-  archive* archive_;
+  struct Free {
+    void operator()(archive* own) const { archive_read_free(own); }
+  };
+  std::unique_ptr<archive, Free> archive_;
 };
 
 Stream::Fill fill_of(const SourceText& file) {

@@ -412,7 +412,21 @@ Records finish(Assembly& assembly, const OpenSource& source, const FoundLayout& 
 void cut_to_head(OpenSource& source, std::size_t bytes) {
   source.parts.resize(1);
   SourceText& text = source.parts[0].text;
-  if (source.parts[0].rows) return;
+  if (const auto rows = source.parts[0].rows) {
+    auto head = std::make_shared<RowSource>(*rows);
+    auto had = std::make_shared<bool>(false);
+    head->next = [rows, had](RowBatch& batch) {
+      if (*had) return batch.clear(rows->columns.size());
+      *had = true;
+      rows->next(batch);
+    };
+    head->rewind = [rows, had] {
+      *had = false;
+      rows->rewind();
+    };
+    source.parts[0].rows = std::move(head);
+    return;
+  }
   const std::string_view head = text.until(bytes + 1);
   if (head.size() <= bytes) return;
   const std::size_t newline = head.find('\n', bytes);

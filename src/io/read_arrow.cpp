@@ -127,7 +127,7 @@ class ArrowRows {
 
   /// Metadata where its numbers lie as they have to, wherever the file has it.
   const std::uint8_t* aligned(std::size_t at, std::size_t size) {
-    auto& own = metadata_.emplace_back((size + 7) / 8);
+    auto& own = metadata_.emplace_back(size / 8 + 1);
     std::memcpy(own.data(), bytes_.data() + at, size);
     return reinterpret_cast<const std::uint8_t*>(own.data());
   }

@@ -114,10 +114,15 @@ class NetcdfRows {
  public:
   NetcdfRows(const SourceText& text, const ReadOptions& options) : text_(text), options_(options) {
     open();
-    find_variable();
-    find_time();
-    find_place();
-    find_packing();
+    try {
+      find_variable();
+      find_time();
+      find_place();
+      find_packing();
+    } catch (...) {
+      nc_close(file_);
+      throw;
+    }
   }
   NetcdfRows(const NetcdfRows&) = delete;
   NetcdfRows& operator=(const NetcdfRows&) = delete;

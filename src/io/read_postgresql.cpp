@@ -94,6 +94,12 @@ class PostgresRows {
     read_head();
   }
 
+  PostgresRows(const PostgresRows&) = delete;
+  PostgresRows& operator=(const PostgresRows&) = delete;
+  ~PostgresRows() {
+    if (message_ != nullptr) PQfreemem(message_);
+  }
+
   const std::vector<RowColumn>& columns() const { return columns_; }
 
   void rewind() {

@@ -21,10 +21,14 @@ namespace {
 
 /// Closes a descriptor at the end of the scope.
 struct Descriptor {
-  int number;
+  explicit Descriptor(int file) : number(file) {}
+  Descriptor(const Descriptor&) = delete;
+  Descriptor& operator=(const Descriptor&) = delete;
   ~Descriptor() {
     if (number > 0) close(number);
   }
+
+  int number;
 };
 
 /// What of the address space is mapped files, for mend_cut_page(), which may take no lock.

@@ -68,9 +68,9 @@ std::optional<Extremes::Sentinel> Extremes::sentinel_at(const End& end, const En
   constexpr std::int64_t again_and_again = 3;
   if (end.count < again_and_again || !end.next || !std::isfinite(end.value)) return std::nullopt;
   // Values that are commonly written for missing need not be as far off.
-  static constexpr std::array<double, 17> common{9.0,    99.0,    999.0,   9999.0,  99999.0, 999999.0,
-                                     99.9,   999.9,   9999.9,  99.99,   999.99,  9999.99,
-                                     32767.0, 32768.0, 65535.0, 1e20,    1e30};
+  static constexpr std::array<double, 17> common{
+      9.0,   99.0,   999.0,   9999.0,  99999.0, 999999.0, 99.9, 999.9, 9999.9,
+      99.99, 999.99, 9999.99, 32767.0, 32768.0, 65535.0,  1e20, 1e30};
   const double size = std::abs(end.value);
   const bool usual = std::ranges::find(common, size) != common.end();
   const double apart = *end.next - end.value;
