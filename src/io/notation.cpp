@@ -75,7 +75,7 @@ std::optional<std::string> notation_of(const std::vector<std::string>& samples,
       if (thousands[0] != now.decimal_mark) add(now.decimal_mark, thousands);
     }
     const char other = now.decimal_mark == '.' ? ',' : '.';
-    add(other, "");
+    if (now.thousands.empty()) add(other, "");
     for (const std::string thousands : {",", ".", " ", "'"}) {
       if (thousands[0] != other) add(other, thousands);
     }

@@ -342,6 +342,28 @@ std::vector<Finding> numeric_findings(const Assembly& assembly, const FoundLayou
   return findings;
 }
 
+/// A line of units under the header, which has no time and no number: it is rejected, and told.
+std::vector<Finding> units_findings(const SourceAccount& account, const FoundLayout& found) {
+  std::vector<Finding> findings;
+  for (const Fault& fault : account.faults) {
+    const std::size_t part = fault.byte / part_bytes;
+    const Shape& shape = found.parts[part].shape;
+    const bool under_header = fault.line == shape.data_line && shape.header_line < shape.data_line;
+    if (!under_header || fault.reason != Reason::unreadable_time) continue;
+    const std::string text = account.text_of(fault);
+    const auto digits = std::ranges::count_if(text, [](char c) { return c >= '0' && c <= '9'; });
+    if (digits * 4 > static_cast<std::ptrdiff_t>(text.size())) continue;
+    findings.push_back(
+        {"preamble", 1, fault.line,
+         fmt::format(
+             "line under the header that holds no record but units, it seems: \"{}\"; it is "
+             "rejected; --tolerate 1 goes on all the same",
+             shown(text)),
+         account.parts.size() > 1 ? account.parts[part].name : ""});
+  }
+  return findings;
+}
+
 Records finish(Assembly& assembly, const OpenSource& source, const FoundLayout& found,
                const ReadOptions& options) {
   const auto numeric = numeric_findings(assembly, found);
@@ -403,6 +425,8 @@ Records finish(Assembly& assembly, const OpenSource& source, const FoundLayout& 
     records.findings = time_findings(assembly, found);
   }
   records.findings.insert(records.findings.end(), numeric.begin(), numeric.end());
+  const auto units = units_findings(account, found);
+  records.findings.insert(records.findings.end(), units.begin(), units.end());
   records.findings.insert(records.findings.end(), found.findings.begin(), found.findings.end());
   records.source = std::make_shared<const SourceAccount>(std::move(account));
   return records;

@@ -158,6 +158,10 @@ std::string findings_text(const Judgement& judgement, const ReportLook& look) {
     kind_width = std::max(kind_width, finding.kind.size());
     line_width = std::max(line_width, line_of(finding).size());
   }
+  const auto message_of = [](const Finding& finding) {
+    const bool placed = finding.first_line > 0 && !finding.file.empty();
+    return finding.message + (placed ? "; the line is of " + finding.file : "");
+  };
   out += fmt::format("  {:>{}}  {:<{}}  {:>{}}\n", "count", count_width, "finding", kind_width,
                      "line", line_width);
   const std::size_t indent = count_width + kind_width + line_width + 8;
@@ -167,7 +171,7 @@ std::string findings_text(const Judgement& judgement, const ReportLook& look) {
     out += fmt::format("  {:>{}}  {}{:<{}}{}  {:>{}}  {}\n", grouped(finding.count), count_width,
                        color, finding.kind, kind_width, *color != '\0' ? "\033[0m" : "",
                        line_of(finding), line_width,
-                       wrapped(shown(finding.message, 2000), look.width, indent));
+                       wrapped(shown(message_of(finding), 2000), look.width, indent));
   }
   return out;
 }

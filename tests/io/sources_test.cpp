@@ -293,6 +293,20 @@ TEST_CASE("lines before the header are passed over, and told", "[sources]") {
   CHECK(finding(records.findings, "preamble") == nullptr);
 }
 
+TEST_CASE("units under the header are rejected, and told", "[sources]") {
+  const Records records = read_text(
+      "time,level,wind\nUTC,m,m/s\n2025-01-01,1,2\n2025-01-02,2,3\n2025-01-03,2,3\n"
+      "2025-01-04,1,2\n2025-01-05,1,2\n2025-01-06,1,2\n2025-01-07,1,2\n2025-01-08,1,2\n"
+      "2025-01-09,1,2\n2025-01-10,1,2\n",
+      {}, "x.csv");
+  CHECK(records.source->rejected == 1);
+  CHECK(records.values.column("level").type() == Column::Type::integer);
+  const Finding* const own = finding(records.findings, "preamble");
+  REQUIRE(own != nullptr);
+  CHECK(own->first_line == 2);
+  CHECK_THAT(own->message, Catch::Contains("UTC,m,m/s"));
+}
+
 TEST_CASE("cells may have runs of spaces between them", "[sources]") {
   ReadOptions options;
   options.delimiter = Delimiter(' ');
