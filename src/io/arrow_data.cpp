@@ -16,15 +16,17 @@ struct OwnSchema {
   std::unique_ptr<ArrowSchema> dictionary{};
 };
 
-void release_schema(ArrowSchema* schema) {
-  const std::unique_ptr<OwnSchema> own(static_cast<OwnSchema*>(schema->private_data));
-  for (ArrowSchema& child : own->children) {
+/// Releases a struct of either kind: its children, its dictionary, and what it owns.
+template <typename Own, typename Struct>
+void release(Struct* given) {
+  const std::unique_ptr<Own> own(static_cast<Own*>(given->private_data));
+  for (Struct& child : own->children) {
     if (child.release != nullptr) child.release(&child);
   }
   if (own->dictionary && own->dictionary->release != nullptr) {
     own->dictionary->release(own->dictionary.get());
   }
-  schema->release = nullptr;
+  given->release = nullptr;
 }
 
 void fill(ArrowSchema& schema, std::unique_ptr<OwnSchema> own) {
@@ -36,7 +38,7 @@ void fill(ArrowSchema& schema, std::unique_ptr<OwnSchema> own) {
   schema.n_children = static_cast<std::int64_t>(own->children.size());
   schema.children = own->pointers.data();
   schema.dictionary = own->dictionary.get();
-  schema.release = release_schema;
+  schema.release = release<OwnSchema, ArrowSchema>;
   schema.private_data = own.release();
 }
 
@@ -51,17 +53,6 @@ struct OwnArray {
   std::unique_ptr<ArrowArray> dictionary{};
 };
 
-void release_array(ArrowArray* array) {
-  const std::unique_ptr<OwnArray> own(static_cast<OwnArray*>(array->private_data));
-  for (ArrowArray& child : own->children) {
-    if (child.release != nullptr) child.release(&child);
-  }
-  if (own->dictionary && own->dictionary->release != nullptr) {
-    own->dictionary->release(own->dictionary.get());
-  }
-  array->release = nullptr;
-}
-
 void fill(ArrowArray& array, std::unique_ptr<OwnArray> own, std::size_t length,
           std::size_t missing) {
   for (ArrowArray& child : own->children) own->pointers.push_back(&child);
@@ -73,7 +64,7 @@ void fill(ArrowArray& array, std::unique_ptr<OwnArray> own, std::size_t length,
   array.buffers = own->buffers.data();
   array.children = own->pointers.data();
   array.dictionary = own->dictionary.get();
-  array.release = release_array;
+  array.release = release<OwnArray, ArrowArray>;
   array.private_data = own.release();
 }
 

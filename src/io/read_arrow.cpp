@@ -666,12 +666,7 @@ bool begins_as_arrow(std::string_view head) {
 }
 
 std::shared_ptr<RowSource> open_arrow(const SourceText& text, const ReadOptions& options) {
-  auto rows = std::make_shared<ArrowRows>(text, options);
-  auto source = std::make_shared<RowSource>();
-  source->columns = rows->columns();
-  source->next = [rows](RowBatch& batch) { rows->next(batch); };
-  source->rewind = [rows] { rows->rewind(); };
-  return source;
+  return row_source_of(std::make_shared<ArrowRows>(text, options));
 }
 
 }  // namespace zerobeat::detail

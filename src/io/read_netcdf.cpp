@@ -596,11 +596,8 @@ bool begins_as_netcdf(std::string_view head) {
 
 std::shared_ptr<RowSource> open_netcdf(const SourceText& text, const ReadOptions& options) {
   auto rows = std::make_shared<NetcdfRows>(text, options);
-  auto source = std::make_shared<RowSource>();
-  source->columns = rows->columns();
+  auto source = row_source_of(rows);
   source->notes = rows->notes();
-  source->next = [rows](RowBatch& batch) { rows->next(batch); };
-  source->rewind = [rows] { rows->rewind(); };
   return source;
 }
 

@@ -434,12 +434,7 @@ class PostgresRows {
 }  // namespace
 
 std::shared_ptr<RowSource> open_postgresql(const std::string& address, const ReadOptions& options) {
-  auto rows = std::make_shared<PostgresRows>(address, options);
-  auto source = std::make_shared<RowSource>();
-  source->columns = rows->columns();
-  source->next = [rows](RowBatch& batch) { rows->next(batch); };
-  source->rewind = [rows] { rows->rewind(); };
-  return source;
+  return row_source_of(std::make_shared<PostgresRows>(address, options));
 }
 
 }  // namespace zerobeat::detail

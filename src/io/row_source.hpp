@@ -6,6 +6,7 @@
 #include <cstdint>
 #include <deque>
 #include <functional>
+#include <memory>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -86,6 +87,16 @@ struct RowSource {
   /// What the source has to say of itself, for the account's notes.
   std::vector<std::string> notes{};
 };
+
+/// The source of a reader that has columns(), next() and rewind().
+template <typename Rows>
+std::shared_ptr<RowSource> row_source_of(std::shared_ptr<Rows> rows) {
+  auto source = std::make_shared<RowSource>();
+  source->columns = rows->columns();
+  source->next = [rows](RowBatch& batch) { rows->next(batch); };
+  source->rewind = [rows] { rows->rewind(); };
+  return source;
+}
 
 inline constexpr std::size_t batch_rows = std::size_t{1} << 14;
 

@@ -5,7 +5,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
-#include <zerobeat/table/table.hpp>
+#include <zerobeat/io/write.hpp>
 
 namespace zerobeat::detail {
 
@@ -15,8 +15,16 @@ std::string sql_name(std::string_view name);
 /// What the table of an output is called when nobody says it: its file's stem.
 std::string table_name_of(const std::string& path, const std::string& into);
 
-/// Throws Error of kind output when a table to append to has other columns than those.
-void check_same_columns(const std::string& place, const std::vector<std::string>& there,
-                        const std::vector<std::string>& wanted);
+/// What is to be done before rows go into a table.
+enum class Before { make, drop_and_make, nothing };
+
+/// That, of a table that has the columns `there` (none when it is not). Throws Error of kind output
+/// when it may not be written, or has other columns than those to be appended.
+Before before_rows(const std::string& place, const std::vector<std::string>& there,
+                   const std::vector<std::string>& wanted, IfExists if_exists);
+
+/// CREATE TABLE with the columns of these rows; `type_of` says what a type is called.
+std::string creation(const std::string& quoted_name, const Table& table,
+                     std::string (*type_of)(Column::Type));
 
 }  // namespace zerobeat::detail

@@ -113,25 +113,11 @@ class PostgresTable {
   }
 
   void prepare_table(const Table& table) {
-    const auto there = columns_there();
-    if (!there.empty()) {
-      switch (options_.if_exists) {
-        case IfExists::fail:
-          fail_output("{}: the table {} is there already; see --if-exists replace or append", name_,
-                      shown(table_));
-        case IfExists::append:
-          return check_same_columns(fmt::format("{}: table {}", name_, shown(table_)), there,
-                                    table.names());
-        case IfExists::replace:
-          run("DROP TABLE " + quoted());
-      }
-    }
-    std::string sql = "CREATE TABLE " + quoted() + " (";
-    for (std::size_t c = 0; c < table.columns().size(); ++c) {
-      sql += (c > 0 ? ", " : "") + sql_name(table.names()[c]) + " " +
-             type_of(table.columns()[c].type());
-    }
-    run(sql + ")");
+    const auto before = before_rows(fmt::format("{}: table {}", name_, shown(table_)),
+                                    columns_there(), table.names(), options_.if_exists);
+    if (before == Before::nothing) return;
+    if (before == Before::drop_and_make) run("DROP TABLE " + quoted());
+    run(creation(quoted(), table, type_of));
   }
 
   static std::string type_of(Column::Type type) {

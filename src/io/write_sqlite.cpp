@@ -111,25 +111,11 @@ class SqliteTable {
   }
 
   void prepare_table(const Table& table) {
-    const auto there = columns_there();
-    if (!there.empty()) {
-      switch (options_.if_exists) {
-        case IfExists::fail:
-          fail_output("{}: the table {} is there already; see --if-exists replace or append",
-                      shown(path_, 200), shown(name_));
-        case IfExists::append:
-          return check_same_columns(fmt::format("{}: table {}", shown(path_, 200), shown(name_)),
-                                    there, table.names());
-        case IfExists::replace:
-          run("DROP TABLE " + sql_name(name_));
-      }
-    }
-    std::string sql = "CREATE TABLE " + sql_name(name_) + " (";
-    for (std::size_t c = 0; c < table.columns().size(); ++c) {
-      sql += (c > 0 ? ", " : "") + sql_name(table.names()[c]) + " " +
-             type_of(table.columns()[c].type());
-    }
-    run(sql + ")");
+    const auto before = before_rows(fmt::format("{}: table {}", shown(path_, 200), shown(name_)),
+                                    columns_there(), table.names(), options_.if_exists);
+    if (before == Before::nothing) return;
+    if (before == Before::drop_and_make) run("DROP TABLE " + sql_name(name_));
+    run(creation(sql_name(name_), table, type_of));
   }
 
   static std::string type_of(Column::Type type) {
