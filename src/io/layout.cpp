@@ -1,6 +1,7 @@
 #include "io/layout.hpp"
 
 #include <algorithm>
+#include <unordered_map>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/table/timeline.hpp>
 
@@ -17,14 +18,6 @@ using Samples = std::vector<std::vector<std::string>>;
 
 /// How much of a stream is looked at before its records are read.
 constexpr std::size_t head_bytes = std::size_t{1} << 20;
-
-/// The place of a name among the columns, which is added when it is new.
-std::size_t place_of(std::vector<std::string>& names, const std::string& name) {
-  const auto at = std::ranges::find(names, name);
-  if (at != names.end()) return static_cast<std::size_t>(at - names.begin());
-  names.push_back(name);
-  return names.size() - 1;
-}
 
 /// Takes samples of one part, as many as its share of the source asks for.
 class Sampler {
@@ -335,20 +328,27 @@ void find_parts(const OpenSource& source, const ReadOptions& options, const Furt
     if (own.shape.format != InputFormat::jsonl) continue;
     find_json_names(head, own.shape);
     if (i < further.size()) {
-      for (const auto& name : further[i]) place_of(own.shape.names, name);
+      for (const auto& name : further[i]) {
+        if (std::ranges::find(own.shape.names, name) == own.shape.names.end()) {
+          own.shape.names.push_back(name);
+        }
+      }
     }
     if (own.shape.names.empty()) {
       fail_input("{}: its first lines are no JSON objects; JSON lines have one on each line",
                  part.name);
     }
   }
+  std::unordered_map<std::string, std::size_t> places;
   for (FoundPart& own : found.parts) {
-    for (const auto& name : own.shape.names) place_of(found.names, name);
+    for (const auto& name : own.shape.names) {
+      if (places.try_emplace(name, found.names.size()).second) found.names.push_back(name);
+    }
   }
   for (FoundPart& own : found.parts) {
     own.cells.assign(found.names.size(), absent_cell);
     for (std::size_t cell = 0; cell < own.shape.names.size(); ++cell) {
-      own.cells[place_of(found.names, own.shape.names[cell])] = cell;
+      own.cells[places.at(own.shape.names[cell])] = cell;
     }
   }
 }
