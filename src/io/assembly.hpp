@@ -107,6 +107,10 @@ class Assembly {
 
   /// What comes next is of this part, whose records begin at a line.
   void begin_part(std::size_t part, std::uint64_t line, std::size_t data_begin) {
+    if (part != part_) {
+      const SourceText& before = source_.parts[part_].text;
+      if (!before.stream) before.release(released_, before.text.size());
+    }
     part_ = part;
     line_ = line;
     released_ = data_begin;

@@ -25,7 +25,7 @@ class Sampler {
   Sampler(const FoundPart& part, const Layout& layout, std::size_t parts, Samples& samples)
       : part_(part), layout_(layout), samples_(samples) {
     spots_ = std::max<std::size_t>(1, 48 / parts);
-    first_ = std::max<std::size_t>(20, 200 / parts);
+    first_ = std::max<std::size_t>(4, 200 / parts);
   }
 
   void take(std::string_view text) {
@@ -310,6 +310,17 @@ void check_options(const ReadOptions& options) {
   }
 }
 
+/// Whether a part begins with the very header that the part before begins with, as daily files do:
+/// then its shape is the same.
+bool has_header_of(std::string_view head, InputFormat format, const SourceText& before,
+                   const FoundPart& found) {
+  const Shape& shape = found.shape;
+  const bool first_line = shape.header_line == 1 && shape.data_line == 2;
+  if (format == InputFormat::jsonl || format != shape.format || !first_line) return false;
+  const std::string_view header = before.until(shape.data_begin).substr(0, shape.data_begin);
+  return head.starts_with(header);
+}
+
 /// The shapes of all parts, and what columns they have between them.
 void find_parts(const OpenSource& source, const ReadOptions& options, const FurtherNames& further,
                 FoundLayout& found) {
@@ -324,6 +335,12 @@ void find_parts(const OpenSource& source, const ReadOptions& options, const Furt
     }
     const std::string_view head =
         part.text.stream ? part.text.until(head_bytes).substr(0, head_bytes) : part.text.text;
+    const FoundPart* const before = i > 0 ? &found.parts[i - 1] : nullptr;
+    if (before != nullptr && !source.parts[i - 1].rows &&
+        has_header_of(head, part.format, source.parts[i - 1].text, *before)) {
+      own.shape = before->shape;
+      continue;
+    }
     own.shape = find_shape(part.text, head, part.format, options);
     if (own.shape.format != InputFormat::jsonl) continue;
     find_json_names(head, own.shape);
@@ -422,7 +439,7 @@ Samples take_samples(const OpenSource& source, const FoundLayout& found) {
     if (part.rows) {
       RowBatch batch;
       part.rows->next(batch);
-      const std::size_t most = std::max<std::size_t>(20, 1000 / found.parts.size());
+      const std::size_t most = std::max<std::size_t>(4, 1000 / found.parts.size());
       for (std::size_t row = 0; row < std::min(batch.rows, most); ++row) {
         auto& sample = samples.emplace_back(found.names.size());
         for (std::size_t c = 0; c < sample.size(); ++c) {

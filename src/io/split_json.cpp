@@ -217,8 +217,10 @@ void split_json(const Stretch& stretch, SpanCells& cells) {
         return;
       }
       const char* const raw = scalar.raw.data() + moved_by;
-      std::string_view said(scalar.text.data() + moved_by, scalar.text.size());
-      if (scalar.text.empty()) said = {raw, 0};
+      std::string_view said(raw, 0);
+      if (!scalar.text.empty() && !scalar.put_together) {
+        said = {scalar.text.data() + moved_by, scalar.text.size()};
+      }
       if (scalar.put_together) {
         auto& kept = chunk.unquoted.emplace_back(8, ' ');
         kept += scalar.text;
