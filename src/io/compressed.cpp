@@ -98,13 +98,7 @@ class Archive {
       archive_read_support_format_tar(own);
       archive_read_support_format_zip(own);
     }
-    int opened = ARCHIVE_OK;
-    if (is_gzip(file_.text)) {
-      gzip_ = std::make_unique<Gzip>(file_);
-      opened = archive_read_open(own, this, nullptr, read_gzip, nullptr);
-    } else {
-      opened = archive_read_open_memory(own, file_.text.data(), file_.text.size());
-    }
+    const int opened = archive_read_open_memory(own, file_.text.data(), file_.text.size());
     if (opened != ARCHIVE_OK) fail();
   }
   Archive(const Archive&) = delete;
@@ -132,27 +126,12 @@ class Archive {
 
  private:
   [[noreturn]] void fail() const {
-    if (error_) std::rethrow_exception(error_);
     const char* const what = archive_error_string(archive_.get());
     std::string text = what != nullptr ? what : "it can't be read";
     fail_input("{}: is damaged or cut short: {}; fetch it again", file_.name, text);
   }
 
-  static la_ssize_t read_gzip(archive*, void* self, const void** out) {
-    auto& own = *static_cast<Archive*>(self);
-    try {
-      *out = own.block_.data();
-      return static_cast<la_ssize_t>(own.gzip_->read({own.block_.data(), own.block_.size()}));
-    } catch (const Error&) {
-      own.error_ = std::current_exception();
-      return ARCHIVE_FATAL;
-    }
-  }
-
   SourceText file_;
-  std::unique_ptr<Gzip> gzip_{};
-  std::string block_ = std::string(std::size_t{1} << 18, '\0');
-  std::exception_ptr error_{};
   struct Free {
     void operator()(archive* own) const { archive_read_free(own); }
   };
@@ -201,7 +180,7 @@ Container container_of(const SourceText& file) {
     if (n == 0) break;
     got += n;
   }
-  return is_tar(std::string_view(inside).substr(0, got)) ? Container::archive
+  return is_tar(std::string_view(inside).substr(0, got)) ? Container::packed_archive
                                                          : Container::compressed;
 }
 

@@ -11,7 +11,7 @@
 namespace zerobeat::detail {
 
 /// What a file's first bytes say that it is.
-enum class Container { none, compressed, archive };
+enum class Container { none, compressed, archive, packed_archive };
 Container container_of(const SourceText& file);
 
 /// The files in an archive, in its own order. Throws Error of kind input when it can't be read.

@@ -14,6 +14,23 @@ namespace zerobeat::detail {
 
 namespace {
 
+/// A name without its marks, in small letters.
+std::string plain_name(std::string_view encoding) {
+  std::string plain;
+  for (const char c : encoding) {
+    if (c != '-' && c != '_') plain += static_cast<char>(c >= 'A' && c <= 'Z' ? c - 'A' + 'a' : c);
+  }
+  return plain;
+}
+
+/// The bytes that one unit of an encoding takes: what is skipped where there is no character.
+std::size_t width_of(const std::string& encoding) {
+  const std::string plain = plain_name(encoding);
+  if (plain.starts_with("utf16") || plain.starts_with("ucs2")) return 2;
+  if (plain.starts_with("utf32") || plain.starts_with("ucs4")) return 4;
+  return 1;
+}
+
 /// Turns a text into UTF-8, block after block, and remembers where the blocks began.
 class Recoder {
  public:
@@ -23,7 +40,7 @@ class Recoder {
       fail_usage("--encoding {}: iconv does not know it; iconv -l names those that there are",
                  shown(encoding));
     }
-    encoding_ = encoding;
+    width_ = width_of(encoding);
   }
   Recoder(const Recoder&) = delete;
   Recoder& operator=(const Recoder&) = delete;
@@ -42,6 +59,7 @@ class Recoder {
     if (block == blocks_.begin()) return byte;
     --block;
     std::size_t from = block->from;
+    iconv(state_, nullptr, nullptr, nullptr, nullptr);
     std::string scratch(byte - block->made, '\0');
     if (!scratch.empty()) turn(from, {scratch.data(), scratch.size()}, scratch.size());
     return from;
@@ -75,7 +93,7 @@ class Recoder {
       // No character of the encoding.
       *to++ = '\xff';
       --room;
-      from += 1;
+      from = std::min(from + width_, text.size());
       iconv(state_, nullptr, nullptr, nullptr, nullptr);
     }
     return most - room;
@@ -85,7 +103,7 @@ class Recoder {
   std::size_t from_;
   std::uint64_t made_ = 0;
   iconv_t state_;
-  std::string encoding_;
+  std::size_t width_ = 1;  // bytes of the encoding's units
   std::vector<Block> blocks_;
 };
 
@@ -97,18 +115,15 @@ std::string encoding_by_mark(std::string_view head) {
   return "";
 }
 
-bool is_utf8_name(std::string_view encoding) {
-  std::string plain;
-  for (const char c : encoding) {
-    if (c != '-' && c != '_') plain += static_cast<char>(c >= 'A' && c <= 'Z' ? c - 'A' + 'a' : c);
-  }
-  return plain == "utf8";
-}
+bool is_utf8_name(std::string_view encoding) { return plain_name(encoding) == "utf8"; }
 
-SourceText in_utf8(const SourceText& text, const std::string& encoding,
+SourceText in_utf8(const SourceText& text, const std::string& named,
                    std::function<std::uint64_t(std::uint64_t)>& file_byte) {
-  const bool marked = !encoding_by_mark(text.until(2)).empty();
-  const std::size_t begin = marked && encoding.size() == 8 ? 2 : 0;
+  // The mark says which of the two a text in UTF-16 is, whatever it is called; it is no character.
+  const std::string marked = encoding_by_mark(text.until(2));
+  const bool is_wide = !marked.empty() && plain_name(named).starts_with("utf16");
+  const std::string encoding = is_wide ? marked : named;
+  const std::size_t begin = is_wide ? 2 : 0;
   auto current =
       std::make_shared<std::shared_ptr<Recoder>>(std::make_shared<Recoder>(text, encoding, begin));
   file_byte = [current](std::uint64_t byte) { return (*current)->file_byte(byte); };

@@ -17,7 +17,7 @@ bool is_utf8_name(std::string_view encoding);
 /// The text as UTF-8: a stream. A sequence that is none in its encoding becomes a byte that is no
 /// UTF-8 either, so that its record is found out. Throws Error of kind usage when iconv does not
 /// know the encoding. `file_byte` says where a byte of it stood.
-SourceText in_utf8(const SourceText& text, const std::string& encoding,
+SourceText in_utf8(const SourceText& text, const std::string& named,
                    std::function<std::uint64_t(std::uint64_t)>& file_byte);
 
 }  // namespace zerobeat::detail

@@ -22,6 +22,18 @@ namespace fs = std::filesystem;
 
 bool has_pattern(std::string_view name) { return name.find_first_of("*?[") != std::string::npos; }
 
+std::string_view head_of(const SourceText& text) {
+  constexpr std::size_t looked_at = std::size_t{1} << 20;
+  return text.until(looked_at).substr(0, looked_at);
+}
+
+/// A stream, once all of it is there.
+SourceText whole(SourceText text) {
+  text.text = text.all();
+  text.stream.reset();  // its owner stays
+  return text;
+}
+
 /// Where returns alone end lines.
 bool ends_lines_with_returns(std::string_view head) {
   return head.find('\n') == std::string_view::npos && head.find('\r') != std::string_view::npos;
@@ -68,11 +80,14 @@ class Opening {
   /// A file, or what is in it.
   void add(const SourceText& file) {
     const Container container = file.stream ? Container::none : container_of(file);
-    if (container == Container::archive) {
-      const auto members = chosen_members(file, options_);
+    if (container == Container::archive || container == Container::packed_archive) {
+      // An archive that is packed as a whole is unpacked once, and its members found in that.
+      const SourceText archive =
+          container == Container::archive ? file : whole(uncompressed(file, most_));
+      const auto members = chosen_members(archive, options_);
       source_.is_pattern |= members.size() > 1 || has_pattern(options_.member);
       for (const auto& member : members) {
-        add_plain(member_text(file, member, members.size() > 1 ? std::size_t{1} << 36 : most_),
+        add_plain(member_text(archive, member, members.size() > 1 ? std::size_t{1} << 36 : most_),
                   member);
       }
       return;
@@ -92,18 +107,19 @@ class Opening {
     Part part;
     part.name = text.name;
     part.text = std::move(text);
-    std::string encoding = options_.encoding;
-    if (encoding.empty()) encoding = encoding_by_mark(part.text.until(2).substr(0, 2));
-    if (!encoding.empty() && !is_utf8_name(encoding)) {
-      part.text = in_utf8(part.text, encoding, part.file_byte);
+    const Format* format = &format_of(head_of(part.text), named, options_);
+    if (format->open == nullptr) {
+      std::string encoding = options_.encoding;
+      if (encoding.empty()) encoding = encoding_by_mark(part.text.until(2).substr(0, 2));
+      if (!encoding.empty() && !is_utf8_name(encoding)) {
+        part.text = in_utf8(part.text, encoding, part.file_byte);
+        format = &format_of(head_of(part.text), named, options_);
+      }
     }
-    constexpr std::size_t looked_at = std::size_t{1} << 20;
-    const std::string_view head = part.text.until(looked_at).substr(0, looked_at);
-    const Format& format = format_of(head, named, options_);
-    part.format = format.format;
-    if (format.open != nullptr) {
-      part.rows = format.open(part.text, options_);
-    } else if (ends_lines_with_returns(head)) {
+    part.format = format->format;
+    if (format->open != nullptr) {
+      part.rows = format->open(part.text, options_);
+    } else if (ends_lines_with_returns(head_of(part.text))) {
       std::string all(part.text.all());
       part.returns = std::ranges::count(all, '\r');
       std::ranges::replace(all, '\r', '\n');

@@ -92,6 +92,10 @@ void Stream::open() {
 }
 
 std::string_view Stream::until(std::size_t bytes) {
+  // What is here is given at once, whoever is fetching more.
+  const bool whole = whole_;  // looked at first: what is filled then is all
+  const std::size_t filled = filled_;
+  if (whole || filled >= bytes) return {base_, filled};
   const std::lock_guard lock(mutex_);
   while (!whole_ && filled_ < bytes) {
     if (!fill_) open();
@@ -105,10 +109,7 @@ std::string_view Stream::until(std::size_t bytes) {
   return {base_, filled_};
 }
 
-bool Stream::is_whole() const {
-  const std::lock_guard lock(mutex_);
-  return whole_;
-}
+bool Stream::is_whole() const { return whole_; }
 
 void Stream::rest() {
   const std::lock_guard lock(mutex_);

@@ -7,6 +7,7 @@
 
 #pragma once
 
+#include <atomic>
 #include <cstddef>
 #include <functional>
 #include <memory>
@@ -52,10 +53,10 @@ class Stream {
   char* base_ = nullptr;
   std::size_t reserved_ = 0;
   std::size_t mapped_ = 0;  // bytes that can be written to
-  std::size_t filled_ = 0;
-  bool whole_ = false;
+  std::atomic<std::size_t> filled_ = 0;
+  std::atomic<bool> whole_ = false;
   int file_ = -1;
-  mutable std::mutex mutex_{};
+  std::mutex mutex_{};  // held while more is fetched
 };
 
 }  // namespace zerobeat::detail

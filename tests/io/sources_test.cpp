@@ -196,6 +196,18 @@ TEST_CASE("text in other encodings is read, and bytes are those of the file", "[
     wide += '\0';
   }
   CHECK(read_text(wide, {}, "wide.csv").size() == 2);
+  // The mark decides, and a half of a pair spoils its own record alone.
+  std::string other = "\xfe\xff";
+  for (const char c : std::string("time,x\n2025-01-01,1\n2025-01-02,?\n2025-01-03,3\n")) {
+    other += c == '?' ? '\xd8' : '\0';
+    other += c;
+  }
+  options.encoding = "utf-16";
+  const Records halves = read_text(other, options, "other.csv");
+  CHECK(halves.size() == 2);
+  REQUIRE(halves.source->faults.size() == 1);
+  CHECK(halves.source->faults[0].reason == Reason::bad_encoding);
+  CHECK(halves.source->file_byte(halves.source->faults[0]) == 2 + 2 * 20);
   options.encoding = "no-such";
   CHECK_THROWS_WITH(read_text(latin, options, "latin.csv"), Catch::Contains("iconv"));
   CHECK_THROWS_WITH(read_text("time,caf\xe9\n", {}, "l.csv"), Catch::Contains("--encoding"));
