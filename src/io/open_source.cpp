@@ -10,6 +10,7 @@
 #include "io/compressed.hpp"
 #include "io/encoding.hpp"
 #include "io/formats.hpp"
+#include "io/listed.hpp"
 #include "io/postgres_handle.hpp"
 #include "io/read_postgresql.hpp"
 #include "io/stream.hpp"
@@ -42,20 +43,11 @@ bool ends_lines_with_returns(std::string_view head) {
 /// The files in an archive that are asked for, in byte order of their names.
 std::vector<std::string> chosen_members(const SourceText& archive, const ReadOptions& options) {
   std::vector<std::string> members = members_of(archive);
-  const auto list = [&] {
-    std::string all;
-    constexpr std::size_t most = 20;
-    for (std::size_t i = 0; i < std::min(most, members.size()); ++i) {
-      all += "\n  " + shown(members[i], 200);
-    }
-    if (members.size() > most) all += fmt::format("\n  and {} more", members.size() - most);
-    return all;
-  };
   if (members.empty()) fail_input("{}: there is no file in it", archive.name);
   if (options.member.empty()) {
     if (members.size() == 1) return members;
     fail_usage("{}: holds {} files; say which, or a pattern that fits several: --member NAME{}",
-               archive.name, members.size(), list());
+               archive.name, members.size(), listed(members));
   }
   std::vector<std::string> chosen;
   for (const auto& name : members) {
@@ -65,7 +57,7 @@ std::vector<std::string> chosen_members(const SourceText& archive, const ReadOpt
   }
   if (chosen.empty()) {
     fail_usage("--member {}: {} holds no such file{}; there is{}", shown(options.member, 200),
-               archive.name, did_you_mean(options.member, members), list());
+               archive.name, did_you_mean(options.member, members), listed(members));
   }
   std::ranges::sort(chosen);
   return chosen;

@@ -12,6 +12,7 @@
 #include <zerobeat/base/text.hpp>
 
 #include "base/trim.hpp"
+#include "io/listed.hpp"
 #include "io/netcdf_size.hpp"
 
 namespace zerobeat::detail {
@@ -281,8 +282,8 @@ class NetcdfRows {
     variable_name_ = options_.variable;
     if (variable_name_.empty()) {
       if (names.size() > 1) {
-        fail_usage("{}: has {} variables along time; say which: --variable NAME\n  {}", text_.name,
-                   names.size(), fmt::join(names, "\n  "));
+        fail_usage("{}: has {} variables along time; say which: --variable NAME{}", text_.name,
+                   names.size(), listed(names));
       }
       variable_name_ = names[0];
     }

@@ -1,0 +1,23 @@
+/// Names that there are, for whoever named none of them.
+
+#pragma once
+
+#include <algorithm>
+#include <string>
+#include <vector>
+#include <zerobeat/base/text.hpp>
+
+namespace zerobeat::detail {
+
+/// Each on a line of its own, the first of many.
+inline std::string listed(const std::vector<std::string>& names) {
+  constexpr std::size_t most = 20;
+  std::string all;
+  for (std::size_t i = 0; i < std::min(most, names.size()); ++i) {
+    all += "\n  " + shown(names[i], 200);
+  }
+  if (names.size() > most) all += fmt::format("\n  and {} more", names.size() - most);
+  return all;
+}
+
+}  // namespace zerobeat::detail
