@@ -284,11 +284,13 @@ bool TimestampReader::resolve_abbreviation(Civil& civil) const {
     if (!offset) {
       // Not what the clocks show then, but what they show in the season before or after it.
       const auto own = zone.offset_stretch(std::chrono::sys_seconds{std::chrono::seconds(earlier)});
-      for (const auto beside : {own.from - std::chrono::seconds(1), own.until}) {
-        const std::int64_t at = beside.time_since_epoch().count();
-        if (at > 9'000'000'000 || at < -9'000'000'000) continue;
+      const auto offer_season = [&](std::chrono::sys_seconds within) {
+        const std::int64_t at = within.time_since_epoch().count();
+        if (at > 9'000'000'000 || at < -9'000'000'000) return;
         offer(zone.offset_at(instant_of(at * giga)), at);
-      }
+      };
+      if (own.from != own.from.min()) offer_season(own.from - std::chrono::seconds(1));
+      offer_season(own.until);
     }
   }
   if (!offset && universal) offset = 0;

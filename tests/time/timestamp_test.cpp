@@ -235,6 +235,8 @@ TEST_CASE("an abbreviation holds when the zone means one offset by it", "[timest
   CHECK(abbreviated("2025-07-01 12:00 GMT", dublin) == "2025-07-01T12:00:00.000000000");
   CHECK(abbreviated("2025-07-01 12:00 UTC", dublin) == "2025-07-01T12:00:00.000000000");
   CHECK(abbreviated("2025-07-01 12:00 CEST", dublin) == "none");
+  CHECK(abbreviated("1872-10-26 09:30 IST", dublin) == "none");
+  CHECK(abbreviated("1872-10-26 09:30 LMT", dublin) == "1872-10-26T09:55:21.000000000");
   CHECK(abbreviated("2025-07-01 12:00 IST", Zone()) == "none");
   CHECK(abbreviated("2025-07-01 12:00 GMT", Zone()) == "2025-07-01T12:00:00.000000000");
 }
