@@ -7,6 +7,7 @@
 #include <unordered_map>
 #include <zerobeat/base/error.hpp>
 
+#include "io/json_shape.hpp"
 #include "io/record_splitter.hpp"
 
 namespace zerobeat::detail {
@@ -156,30 +157,40 @@ class CellNames {
   std::size_t next_ = 0;
 };
 
-}  // namespace
+/// The last few shapes that lines had, the one that fitted last first.
+class KnownShapes {
+ public:
+  /// The length of the line that `text` begins with; 0 when it is of no known shape.
+  std::size_t split(std::string_view text, const char* base, std::size_t cells,
+                    SpanCells::Span* spans, std::uint32_t begin) {
+    for (std::size_t i = 0; i < shapes_.size(); ++i) {
+      const JsonShape& shape = shapes_[i];
+      if (shape.cells() != cells) set_absent(spans, cells, text.data(), begin);
+      if (const std::size_t length = shape.split(text, base, spans); length != 0) {
+        if (i != 0) std::swap(shapes_[0], shapes_[i]);
+        return length;
+      }
+    }
+    return 0;
+  }
 
-bool is_json_number(std::string_view text) {
-  std::size_t at = 0;
-  const auto digits = [&] {
-    const std::size_t from = at;
-    while (at < text.size() && text[at] >= '0' && text[at] <= '9') ++at;
-    return at - from;
-  };
-  if (at < text.size() && text[at] == '-') ++at;
-  const bool zero = at < text.size() && text[at] == '0';
-  const std::size_t whole = digits();
-  if (whole == 0 || (zero && whole > 1)) return false;
-  if (at < text.size() && text[at] == '.') {
-    ++at;
-    if (digits() == 0) return false;
+  void learn(std::string_view line, const std::vector<JsonShape::Value>& values) {
+    if (shapes_.size() < 4) shapes_.emplace_back();
+    std::swap(shapes_.front(), shapes_.back());
+    shapes_.front().learn(line, values);
   }
-  if (at < text.size() && (text[at] == 'e' || text[at] == 'E')) {
-    ++at;
-    if (at < text.size() && (text[at] == '+' || text[at] == '-')) ++at;
-    if (digits() == 0) return false;
+
+  /// All cells of a record as absent ones.
+  static void set_absent(SpanCells::Span* spans, std::size_t cells, const char* at,
+                         std::uint32_t begin) {
+    std::fill_n(spans, cells, SpanCells::Span{at, 0, 0, begin});
   }
-  return at == text.size();
-}
+
+ private:
+  std::vector<JsonShape> shapes_;
+};
+
+}  // namespace
 
 void split_json(const Stretch& stretch, SpanCells& cells) {
   const Layout& layout = stretch.layout;
@@ -188,27 +199,41 @@ void split_json(const Stretch& stretch, SpanCells& cells) {
   const char* const base = text.data() + stretch.begin;
   LineParser& parser = own_parser();
   CellNames names(layout.cell_names);
+  KnownShapes shapes;
+  std::vector<JsonShape::Value> values;
   std::uint64_t line_number = 0;
   std::size_t at = stretch.begin;
   std::set<std::string> unknown;
   for (; at < stretch.end; ++line_number) {
+    const std::size_t begin = at;
+    const auto start = static_cast<std::uint32_t>(begin - stretch.begin);
+    SpanCells::Span* const spans = cells.next();
+    if (!layout.comment) {
+      const std::string_view rest = text.substr(begin, stretch.end - begin);
+      const std::size_t length = shapes.split(rest, base, layout.cells, spans, start);
+      if (length != 0) {
+        ++chunk.records;
+        cells.add(static_cast<std::uint32_t>(line_number), start,
+                  static_cast<std::uint32_t>(length));
+        at = begin + length;
+        if (at != stretch.end && text[at] == '\r') ++at;
+        if (at != stretch.end) ++at;
+        continue;
+      }
+    }
     const void* const newline = std::memchr(text.data() + at, '\n', stretch.end - at);
     const std::size_t stop =
         newline == nullptr
             ? stretch.end
             : static_cast<std::size_t>(static_cast<const char*>(newline) - text.data());
-    const std::size_t begin = at;
     at = std::min(stop + 1, stretch.end);
     const std::string_view line = without_return(text.substr(begin, stop - begin));
     if (is_blank(line, ',') || (layout.comment && line.front() == *layout.comment)) continue;
 
-    SpanCells::Span* const spans = cells.next();
-    for (std::size_t i = 0; i < layout.cells; ++i) {
-      spans[i] = {line.data() + line.size(), 0, 0,
-                  static_cast<std::uint32_t>(begin - stretch.begin)};
-    }
+    KnownShapes::set_absent(spans, layout.cells, line.data() + line.size(), start);
     names.begin_record();
     unknown.clear();
+    values.clear();
     std::ptrdiff_t moved_by = 0;
     const auto put = [&](std::string_view name, const Scalar& scalar) {
       const std::size_t cell = names.find(name);
@@ -229,13 +254,14 @@ void split_json(const Stretch& stretch, SpanCells& cells) {
       spans[cell] = {said.data(), static_cast<std::uint32_t>(said.size()),
                      static_cast<std::uint32_t>(scalar.raw.size()),
                      static_cast<std::uint32_t>(raw - base)};
+      values.push_back({static_cast<std::size_t>(raw - line.data()), scalar.raw.size(), cell});
     };
     const auto result = parser.parse(line, text.size() - begin - line.size(), moved_by, put);
     ++chunk.records;
     if (result == LineParser::Result::object) {
-      cells.add(static_cast<std::uint32_t>(line_number),
-                static_cast<std::uint32_t>(begin - stretch.begin),
+      cells.add(static_cast<std::uint32_t>(line_number), start,
                 static_cast<std::uint32_t>(line.size()));
+      if (unknown.empty()) shapes.learn(line, values);
       chunk.further_names.insert(unknown.begin(), unknown.end());
       continue;
     }

@@ -25,7 +25,4 @@ void add_json_names(std::string_view line, std::vector<std::string>& names);
 bool read_loose_json(std::string_view line, const std::vector<std::string>& names,
                      std::vector<std::string>& cells);
 
-/// The raw length of a value that begins at the front of `text`.
-bool is_json_number(std::string_view text);
-
 }  // namespace zerobeat::detail

@@ -5,6 +5,7 @@
 #include <random>
 #include <zerobeat/io/read.hpp>
 
+#include "io/json_shape.hpp"
 #include "io/split_json.hpp"
 #include "support/strand.hpp"
 
@@ -137,6 +138,70 @@ TEST_CASE("the same records as JSON lines and as delimited text are read the sam
     CHECK(a.values.columns()[0] == b.values.columns()[0]);
     CHECK(a.values.columns()[1] == b.values.columns()[1]);
   }
+}
+
+TEST_CASE("what a line's shape lets through, a parser reads the same", "[jsonl]") {
+  const std::string known =
+      R"({"at": "2025-10-20", "k":"p1", "x":-1.50e3,"in":{"ok":true}, "n":null} )";
+  const std::vector<std::string> names{"at", "k", "x", "in.ok", "n"};
+  std::vector<detail::JsonShape::Value> values;
+  std::size_t from = 0;
+  for (const std::string_view text : {"\"2025-10-20\"", "\"p1\"", "-1.50e3", "true", "null"}) {
+    from = known.find(text, from);
+    values.push_back({from, text.size(), values.size()});
+  }
+  detail::JsonShape shape;
+  shape.learn(known, values);
+  CHECK(shape.cells() == 5);
+
+  std::mt19937 random(15);
+  const std::vector<std::string> words{"\"\"",
+                                       "\"a\"",
+                                       "\"\xc3\xa9\"",
+                                       "\"\xff\"",
+                                       "\"a\\\"\"",
+                                       "\"a\tb\"",
+                                       "1",
+                                       "01",
+                                       "1.",
+                                       "-",
+                                       "2e5",
+                                       "true",
+                                       "tru",
+                                       "null",
+                                       "nul",
+                                       "[1]",
+                                       "{}",
+                                       "12345678901",
+                                       "\"a long text of words\""};
+  std::vector<detail::SpanCells::Span> spans(5);
+  std::vector<std::string> cells;
+  int fits = 0, parses = 0;
+  for (int round = 0; round < 20'000; ++round) {
+    std::string line = known;
+    for (std::size_t i = values.size(); i-- > 0;) {
+      if (random() % 2 == 0) continue;
+      line.replace(values[i].begin, values[i].length, words[random() % words.size()]);
+    }
+    if (random() % 4 == 0) line[random() % line.size()] = static_cast<char>(random() % 256);
+    if (random() % 8 == 0) line.resize(random() % line.size());
+    const std::string text = line + (random() % 2 == 0 ? "\n" : "\r\n") + known;
+    const std::size_t length = shape.split(text, text.data(), spans.data());
+    const std::string own = text.substr(0, text.find('\n'));
+    const bool object = detail::read_loose_json(own, names, cells);
+    parses += object;
+    if (length == 0) continue;
+    ++fits;
+    REQUIRE(object);
+    REQUIRE((length == own.size() || (length + 1 == own.size() && own.back() == '\r')));
+    for (std::size_t i = 0; i < names.size(); ++i) {
+      REQUIRE(std::string_view(spans[i].text, spans[i].size) == cells[i]);
+      const std::string raw = text.substr(spans[i].raw, spans[i].raw_size);
+      REQUIRE((raw == cells[i] || raw == "\"" + cells[i] + "\"" || raw == "null"));
+    }
+  }
+  CHECK(fits > 1'000);
+  CHECK(parses > fits);
 }
 
 }  // namespace zerobeat::testing
