@@ -14,8 +14,7 @@ write_basic_package_version_file(${CMAKE_CURRENT_BINARY_DIR}/ZeroBeatConfigVersi
   COMPATIBILITY SameMinorVersion)
 install(FILES ${CMAKE_CURRENT_BINARY_DIR}/ZeroBeatConfig.cmake
   ${CMAKE_CURRENT_BINARY_DIR}/ZeroBeatConfigVersion.cmake
-  cmake/FindCctz.cmake cmake/FindLibical.cmake cmake/FindHWY.cmake cmake/FindZstd.cmake
-  cmake/FindLibpq.cmake cmake/FindNetcdf.cmake
+  cmake/FindCctz.cmake cmake/FindLibical.cmake cmake/FindZstd.cmake
   DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/ZeroBeat)
 
 # The prefix is found from where the file stands, so that an installed tree can be moved.

@@ -2,19 +2,19 @@
 
 #pragma once
 
-#include <libpq-fe.h>
-
 #include <memory>
 #include <string>
 #include <zerobeat/io/source_name.hpp>
 
+#include "io/libpq.hpp"
+
 namespace zerobeat::detail {
 
 struct PostgresFinish {
-  void operator()(PGconn* connection) const { PQfinish(connection); }
+  void operator()(PGconn* connection) const { libpq().PQfinish(connection); }
 };
 struct PostgresClear {
-  void operator()(PGresult* result) const { PQclear(result); }
+  void operator()(PGresult* result) const { libpq().PQclear(result); }
 };
 using PostgresConnection = std::unique_ptr<PGconn, PostgresFinish>;
 using PostgresResult = std::unique_ptr<PGresult, PostgresClear>;

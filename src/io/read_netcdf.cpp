@@ -1,8 +1,5 @@
 #include "io/read_netcdf.hpp"
 
-#include <netcdf.h>
-#include <netcdf_mem.h>
-
 #include <algorithm>
 #include <bit>
 #include <charconv>
@@ -12,6 +9,7 @@
 #include <zerobeat/base/text.hpp>
 
 #include "base/trim.hpp"
+#include "io/libnetcdf.hpp"
 #include "io/listed.hpp"
 #include "io/netcdf_size.hpp"
 
@@ -121,13 +119,13 @@ class NetcdfRows {
       find_place();
       find_packing();
     } catch (...) {
-      nc_close(file_);
+      libnetcdf().nc_close(file_);
       throw;
     }
   }
   NetcdfRows(const NetcdfRows&) = delete;
   NetcdfRows& operator=(const NetcdfRows&) = delete;
-  ~NetcdfRows() { nc_close(file_); }
+  ~NetcdfRows() { libnetcdf().nc_close(file_); }
 
   std::vector<RowColumn> columns() const {
     return {{time_name_, RowType::instant, false},
@@ -150,7 +148,7 @@ class NetcdfRows {
  private:
   void check(int result) const {
     if (result == NC_NOERR) return;
-    fail_input("{}: {}", text_.name, nc_strerror(result));
+    fail_input("{}: {}", text_.name, libnetcdf().nc_strerror(result));
   }
 
   void open() {
@@ -162,32 +160,33 @@ class NetcdfRows {
           "{}: is cut short: by its header it has {} bytes, and there are {}; fetch it again",
           text_.name, *size, bytes.size());
     }
-    const int result = text_.mapped ? nc_open(text_.name.c_str(), NC_NOWRITE, &file_)
-                                    : nc_open_mem(text_.name.c_str(), NC_NOWRITE, bytes.size(),
-                                                  const_cast<char*>(bytes.data()), &file_);
+    const int result = text_.mapped
+                           ? libnetcdf().nc_open(text_.name.c_str(), NC_NOWRITE, &file_)
+                           : libnetcdf().nc_open_mem(text_.name.c_str(), NC_NOWRITE, bytes.size(),
+                                                     const_cast<char*>(bytes.data()), &file_);
     check(result);
   }
 
   std::string name_of_variable(int variable) const {
     char name[NC_MAX_NAME + 1] = {};
-    check(nc_inq_varname(file_, variable, static_cast<char*>(name)));
+    check(libnetcdf().nc_inq_varname(file_, variable, static_cast<char*>(name)));
     return static_cast<const char*>(name);
   }
   std::string name_of_dimension(int dimension) const {
     char name[NC_MAX_NAME + 1] = {};
-    check(nc_inq_dimname(file_, dimension, static_cast<char*>(name)));
+    check(libnetcdf().nc_inq_dimname(file_, dimension, static_cast<char*>(name)));
     return static_cast<const char*>(name);
   }
   std::vector<int> dimensions_of(int variable) const {
     int count = 0;
-    check(nc_inq_varndims(file_, variable, &count));
+    check(libnetcdf().nc_inq_varndims(file_, variable, &count));
     std::vector<int> dimensions(static_cast<std::size_t>(count));
-    check(nc_inq_vardimid(file_, variable, dimensions.data()));
+    check(libnetcdf().nc_inq_vardimid(file_, variable, dimensions.data()));
     return dimensions;
   }
   std::size_t length_of(int dimension) const {
     std::size_t length = 0;
-    check(nc_inq_dimlen(file_, dimension, &length));
+    check(libnetcdf().nc_inq_dimlen(file_, dimension, &length));
     return length;
   }
 
@@ -195,28 +194,28 @@ class NetcdfRows {
   std::string attribute(int variable, const char* name) const {
     nc_type type = NC_NAT;
     std::size_t length = 0;
-    if (nc_inq_att(file_, variable, name, &type, &length) != NC_NOERR) return "";
+    if (libnetcdf().nc_inq_att(file_, variable, name, &type, &length) != NC_NOERR) return "";
     if (type == NC_CHAR) {
       std::string text(length, '\0');
-      check(nc_get_att_text(file_, variable, name, text.data()));
+      check(libnetcdf().nc_get_att_text(file_, variable, name, text.data()));
       while (!text.empty() && text.back() == '\0') text.pop_back();
       return text;
     }
     if (type != NC_STRING || length == 0) return "";
     std::vector<char*> texts(length);
-    check(nc_get_att_string(file_, variable, name, texts.data()));
+    check(libnetcdf().nc_get_att_string(file_, variable, name, texts.data()));
     const std::string first = texts[0] != nullptr ? texts[0] : "";
-    nc_free_string(length, texts.data());
+    libnetcdf().nc_free_string(length, texts.data());
     return first;
   }
 
   std::vector<double> numbers(int variable, const char* name) const {
     nc_type type = NC_NAT;
     std::size_t length = 0;
-    if (nc_inq_att(file_, variable, name, &type, &length) != NC_NOERR) return {};
+    if (libnetcdf().nc_inq_att(file_, variable, name, &type, &length) != NC_NOERR) return {};
     if (type == NC_CHAR || type == NC_STRING) return {};
     std::vector<double> values(length);
-    check(nc_get_att_double(file_, variable, name, values.data()));
+    check(libnetcdf().nc_get_att_double(file_, variable, name, values.data()));
     return values;
   }
 
@@ -239,7 +238,7 @@ class NetcdfRows {
 
   std::vector<int> variables() const {
     int count = 0;
-    check(nc_inq_nvars(file_, &count));
+    check(libnetcdf().nc_inq_nvars(file_, &count));
     std::vector<int> all(static_cast<std::size_t>(count));
     for (int i = 0; i < count; ++i) all[static_cast<std::size_t>(i)] = i;
     return all;
@@ -248,8 +247,8 @@ class NetcdfRows {
   /// The coordinate variable of a dimension, which has its name; -1 without one.
   int coordinate_of(int dimension) const {
     int variable = -1;
-    const bool there =
-        nc_inq_varid(file_, name_of_dimension(dimension).c_str(), &variable) == NC_NOERR;
+    const bool there = libnetcdf().nc_inq_varid(file_, name_of_dimension(dimension).c_str(),
+                                                &variable) == NC_NOERR;
     return there ? variable : -1;
   }
 
@@ -270,7 +269,7 @@ class NetcdfRows {
       const std::string name = name_of_variable(variable);
       const bool is_coordinate = dimensions.size() == 1 && name_of_dimension(dimensions[0]) == name;
       nc_type type = NC_NAT;
-      check(nc_inq_vartype(file_, variable, &type));
+      check(libnetcdf().nc_inq_vartype(file_, variable, &type));
       const bool numeric = type != NC_CHAR && type <= NC_UINT64 && type != NC_STRING;
       if (is_coordinate || !numeric || !time_place(variable) || name.ends_with("_bnds") ||
           name.ends_with("_bounds")) {
@@ -292,7 +291,7 @@ class NetcdfRows {
                  shown(variable_name_), text_.name, did_you_mean(variable_name_, names),
                  fmt::join(names, ", "));
     }
-    check(nc_inq_varid(file_, variable_name_.c_str(), &variable_));
+    check(libnetcdf().nc_inq_varid(file_, variable_name_.c_str(), &variable_));
     dimensions_ = dimensions_of(variable_);
     start_.assign(dimensions_.size(), 0);
   }
@@ -386,8 +385,8 @@ class NetcdfRows {
     for (std::size_t from = 0; from < names.size();) {
       const std::size_t end = names.find(' ', from);
       int variable = -1;
-      const bool there =
-          nc_inq_varid(file_, names.substr(from, end - from).c_str(), &variable) == NC_NOERR;
+      const bool there = libnetcdf().nc_inq_varid(file_, names.substr(from, end - from).c_str(),
+                                                  &variable) == NC_NOERR;
       if (there && is_latitude(variable)) found.latitude = variable;
       if (there && is_longitude(variable)) found.longitude = variable;
       from = end + 1;
@@ -403,7 +402,7 @@ class NetcdfRows {
     std::size_t size = 1;
     for (const int dimension : dimensions_of(variable)) size *= length_of(dimension);
     std::vector<double> values(size);
-    check(nc_get_var_double(file_, variable, values.data()));
+    check(libnetcdf().nc_get_var_double(file_, variable, values.data()));
     return values;
   }
 
@@ -472,7 +471,7 @@ class NetcdfRows {
     if (!scale.empty()) scale_ = scale[0];
     if (!offset.empty()) offset_ = offset[0];
     nc_type type = NC_NAT;
-    check(nc_inq_vartype(file_, variable_, &type));
+    check(libnetcdf().nc_inq_vartype(file_, variable_, &type));
     is_float_ = type == NC_FLOAT;
     whole_ = type != NC_FLOAT && type != NC_DOUBLE && type != NC_UINT64 && scale.empty() &&
              offset.empty();
@@ -511,13 +510,14 @@ class NetcdfRows {
   void take_times(std::size_t rows, RowBatch::Cells& cells) const {
     cells.bits.resize(rows);
     nc_type type = NC_NAT;
-    check(nc_inq_vartype(file_, time_variable_, &type));
+    check(libnetcdf().nc_inq_vartype(file_, time_variable_, &type));
     const bool real = type == NC_FLOAT || type == NC_DOUBLE;
     const auto fills = numbers(time_variable_, "_FillValue");
     std::vector<double> reals(real ? rows : 0);
     std::vector<long long> wholes(real ? 0 : rows);
-    check(real ? nc_get_vara_double(file_, time_variable_, &row_, &rows, reals.data())
-               : nc_get_vara_longlong(file_, time_variable_, &row_, &rows, wholes.data()));
+    check(real ? libnetcdf().nc_get_vara_double(file_, time_variable_, &row_, &rows, reals.data())
+               : libnetcdf().nc_get_vara_longlong(file_, time_variable_, &row_, &rows,
+                                                  wholes.data()));
     for (std::size_t i = 0; i < rows; ++i) {
       const auto row = static_cast<std::uint32_t>(i);
       const double rough = real ? reals[i] : static_cast<double>(wholes[i]);
@@ -554,10 +554,12 @@ class NetcdfRows {
     std::vector<std::size_t> count(dimensions_.size(), 1);
     count[time_place_] = rows;
     std::vector<double> values(rows);
-    check(nc_get_vara_double(file_, variable_, start_.data(), count.data(), values.data()));
+    check(libnetcdf().nc_get_vara_double(file_, variable_, start_.data(), count.data(),
+                                         values.data()));
     std::vector<long long> wholes(whole_ ? rows : 0);
     if (whole_) {
-      check(nc_get_vara_longlong(file_, variable_, start_.data(), count.data(), wholes.data()));
+      check(libnetcdf().nc_get_vara_longlong(file_, variable_, start_.data(), count.data(),
+                                             wholes.data()));
     }
     for (std::size_t i = 0; i < rows; ++i) {
       const double raw = values[i];

@@ -97,7 +97,7 @@ class PostgresRows {
   PostgresRows(const PostgresRows&) = delete;
   PostgresRows& operator=(const PostgresRows&) = delete;
   ~PostgresRows() {
-    if (message_ != nullptr) PQfreemem(message_);
+    if (message_ != nullptr) libpq().PQfreemem(message_);
   }
 
   const std::vector<RowColumn>& columns() const { return columns_; }
@@ -141,8 +141,8 @@ class PostgresRows {
   }
 
   void run(const char* sql) {
-    const PostgresResult result(PQexec(connection_.get(), sql));
-    if (PQresultStatus(result.get()) != PGRES_COMMAND_OK) fail();
+    const PostgresResult result(libpq().PQexec(connection_.get(), sql));
+    if (libpq().PQresultStatus(result.get()) != PGRES_COMMAND_OK) fail();
   }
 
   /// A name that may have its schema before a dot.
@@ -154,36 +154,36 @@ class PostgresRows {
 
   /// The tables that are found by their names alone, and with their schema those that are not.
   std::vector<std::string> tables() {
-    const PostgresResult result(PQexec(
+    const PostgresResult result(libpq().PQexec(
         connection_.get(),
         "SELECT CASE WHEN pg_catalog.pg_table_is_visible(c.oid) THEN c.relname ELSE n.nspname || "
         "'.' || c.relname END FROM pg_catalog.pg_class c JOIN pg_catalog.pg_namespace n ON n.oid = "
         "c.relnamespace WHERE c.relkind IN ('r', 'p', 'v', 'm', 'f') AND n.nspname NOT IN "
         "('pg_catalog', 'information_schema') AND n.nspname NOT LIKE 'pg\\_%' ORDER BY 1"));
-    if (PQresultStatus(result.get()) != PGRES_TUPLES_OK) fail();
+    if (libpq().PQresultStatus(result.get()) != PGRES_TUPLES_OK) fail();
     std::vector<std::string> names;
-    for (int i = 0; i < PQntuples(result.get()); ++i) {
-      names.emplace_back(PQgetvalue(result.get(), i, 0));
+    for (int i = 0; i < libpq().PQntuples(result.get()); ++i) {
+      names.emplace_back(libpq().PQgetvalue(result.get(), i, 0));
     }
     return names;
   }
 
   void describe(const ReadOptions& options) {
     const PostgresResult prepared(
-        PQprepare(connection_.get(), "asked", query_.c_str(), 0, nullptr));
-    if (PQresultStatus(prepared.get()) != PGRES_COMMAND_OK) {
+        libpq().PQprepare(connection_.get(), "asked", query_.c_str(), 0, nullptr));
+    if (libpq().PQresultStatus(prepared.get()) != PGRES_COMMAND_OK) {
       fail_usage("{}: {}; the query is: {}", name_, postgres_message(connection_.get()),
                  shown(query_, 400));
     }
-    const PostgresResult about(PQdescribePrepared(connection_.get(), "asked"));
-    if (PQresultStatus(about.get()) != PGRES_COMMAND_OK) fail();
-    const int count = PQnfields(about.get());
+    const PostgresResult about(libpq().PQdescribePrepared(connection_.get(), "asked"));
+    if (libpq().PQresultStatus(about.get()) != PGRES_COMMAND_OK) fail();
+    const int count = libpq().PQnfields(about.get());
     if (count == 0) fail_usage("--query {}: gives no columns", shown(query_, 200));
     std::vector<std::string> names;
     for (int c = 0; c < count; ++c) {
-      const std::string name = PQfname(about.get(), c);
+      const std::string name = libpq().PQfname(about.get(), c);
       names.push_back(name);
-      Field field{PQftype(about.get(), c), absent};
+      Field field{libpq().PQftype(about.get(), c), absent};
       RowColumn column{name, RowType::text, false};
       const bool readable = find_type(field.type, column);
       const bool asked = is_asked_for(name, options);
@@ -247,27 +247,28 @@ class PostgresRows {
   PostgresResult ask(const char* sql, const std::string& value) {
     const char* const values[] = {value.c_str()};
     return PostgresResult(
-        PQexecParams(connection_.get(), sql, 1, nullptr, values, nullptr, nullptr, 0));
+        libpq().PQexecParams(connection_.get(), sql, 1, nullptr, values, nullptr, nullptr, 0));
   }
 
   bool is_enumeration(unsigned type) {
     const auto result =
         ask("SELECT 1 FROM pg_catalog.pg_type WHERE oid = $1::oid AND typtype = 'e'",
             fmt::to_string(type));
-    return PQntuples(result.get()) > 0;
+    return libpq().PQntuples(result.get()) > 0;
   }
 
   std::string type_name(unsigned type) {
     const auto result = ask("SELECT pg_catalog.format_type($1::oid, NULL)", fmt::to_string(type));
-    return PQntuples(result.get()) > 0 ? PQgetvalue(result.get(), 0, 0) : fmt::to_string(type);
+    return libpq().PQntuples(result.get()) > 0 ? libpq().PQgetvalue(result.get(), 0, 0)
+                                               : fmt::to_string(type);
   }
 
   /// Has the server copy the rows out, message after message.
   Stream::Fill copy_out() {
     // A newline ends a comment at the query's end.
     const std::string sql = "COPY (" + query_ + "\n) TO STDOUT (FORMAT binary)";
-    const PostgresResult result(PQexec(connection_.get(), sql.c_str()));
-    if (PQresultStatus(result.get()) != PGRES_COPY_OUT) {
+    const PostgresResult result(libpq().PQexec(connection_.get(), sql.c_str()));
+    if (libpq().PQresultStatus(result.get()) != PGRES_COPY_OUT) {
       fail_usage("{}: {}; the query is: {}", name_, postgres_message(connection_.get()),
                  shown(query_, 400));
     }
@@ -288,16 +289,16 @@ class PostgresRows {
 
   bool next_message() {
     if (copied_) return false;
-    if (message_ != nullptr) PQfreemem(message_);
+    if (message_ != nullptr) libpq().PQfreemem(message_);
     message_ = nullptr;
-    const int size = PQgetCopyData(connection_.get(), &message_, 0);
+    const int size = libpq().PQgetCopyData(connection_.get(), &message_, 0);
     if (size == -2) fail();
     if (size > 0) {
       left_ = {message_, static_cast<std::size_t>(size)};
       return true;
     }
-    const PostgresResult end(PQgetResult(connection_.get()));
-    if (PQresultStatus(end.get()) != PGRES_COMMAND_OK) fail();
+    const PostgresResult end(libpq().PQgetResult(connection_.get()));
+    if (libpq().PQresultStatus(end.get()) != PGRES_COMMAND_OK) fail();
     copied_ = true;
     return false;
   }

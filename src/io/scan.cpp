@@ -1,6 +1,6 @@
 // 512-bit vectors slow the clock of many machines for everything that comes after the scan:
 // measured, the whole of reading took a sixth less time without them.
-#define HWY_DISABLED_TARGETS (HWY_AVX3 | HWY_AVX3_DL)
+#define HWY_DISABLED_TARGETS (HWY_AVX3 | HWY_AVX3_DL | HWY_SSE4 | HWY_SSSE3)
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "io/scan.cpp"
@@ -84,7 +84,21 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace zerobeat::detail {
 
-HWY_EXPORT(scan_blocks);
+namespace {
+
+// Chosen here: Highway's own table wants its library, which takes 5 ms of each start of a program
+// to measure a clock.
+auto* best_scan_blocks() {
+#if HWY_TARGETS & HWY_AVX2
+  if (__builtin_cpu_supports("avx2") && __builtin_cpu_supports("bmi") &&
+      __builtin_cpu_supports("bmi2") && __builtin_cpu_supports("fma")) {
+    return &N_AVX2::scan_blocks;
+  }
+#endif
+  return &HWY_STATIC_DISPATCH(scan_blocks);
+}
+
+}  // namespace
 
 void scan_text_plain(std::string_view text, char delimiter, char quote, Scan& scan) {
   scan.places.clear();
@@ -108,7 +122,8 @@ void scan_text(std::string_view text, char delimiter, char quote, Scan& scan) {
   scan.places.reserve(text.size() + 64);
   scan.ends.reserve(text.size() + 64);
   const std::size_t blocks = text.size() / 64;
-  HWY_DYNAMIC_DISPATCH(scan_blocks)(text.data(), blocks, delimiter, quote, scan);
+  static const auto scan_blocks = best_scan_blocks();
+  scan_blocks(text.data(), blocks, delimiter, quote, scan);
 
   char tail[64];
   const std::size_t rest = text.size() - 64 * blocks;

@@ -33,8 +33,8 @@ class PostgresTable {
     }
     sql += ") FROM STDIN (FORMAT binary)";
     {
-      const PostgresResult begun(PQexec(connection_.get(), sql.c_str()));
-      if (PQresultStatus(begun.get()) != PGRES_COPY_IN) fail();
+      const PostgresResult begun(libpq().PQexec(connection_.get(), sql.c_str()));
+      if (libpq().PQresultStatus(begun.get()) != PGRES_COPY_IN) fail();
     }
     buffer_.assign("PGCOPY\n\377\r\n\0\0\0\0\0\0\0\0\0", 19);
     for (std::size_t row = 0; row < table.rows(); ++row) {
@@ -44,10 +44,10 @@ class PostgresTable {
     }
     put<std::int16_t>(-1);
     send();
-    if (PQputCopyEnd(connection_.get(), nullptr) != 1) fail();
-    const PostgresResult done(PQgetResult(connection_.get()));
-    if (PQresultStatus(done.get()) != PGRES_COMMAND_OK) fail();
-    while (PostgresResult(PQgetResult(connection_.get())) != nullptr) {
+    if (libpq().PQputCopyEnd(connection_.get(), nullptr) != 1) fail();
+    const PostgresResult done(libpq().PQgetResult(connection_.get()));
+    if (libpq().PQresultStatus(done.get()) != PGRES_COMMAND_OK) fail();
+    while (PostgresResult(libpq().PQgetResult(connection_.get())) != nullptr) {
     }
   }
 
@@ -59,8 +59,8 @@ class PostgresTable {
   }
 
   void run(const std::string& sql) {
-    const PostgresResult result(PQexec(connection_.get(), sql.c_str()));
-    if (PQresultStatus(result.get()) != PGRES_COMMAND_OK) fail();
+    const PostgresResult result(libpq().PQexec(connection_.get(), sql.c_str()));
+    if (libpq().PQresultStatus(result.get()) != PGRES_COMMAND_OK) fail();
   }
 
   std::string quoted() const {
@@ -99,15 +99,15 @@ class PostgresTable {
   std::vector<std::string> columns_there() {
     const std::string name = quoted();
     const char* const values[] = {name.c_str()};
-    const PostgresResult result(PQexecParams(
+    const PostgresResult result(libpq().PQexecParams(
         connection_.get(),
         "SELECT attname FROM pg_catalog.pg_attribute WHERE attrelid = to_regclass($1) AND attnum > "
         "0 AND NOT attisdropped ORDER BY attnum",
         1, nullptr, values, nullptr, nullptr, 0));
-    if (PQresultStatus(result.get()) != PGRES_TUPLES_OK) fail();
+    if (libpq().PQresultStatus(result.get()) != PGRES_TUPLES_OK) fail();
     std::vector<std::string> names;
-    for (int i = 0; i < PQntuples(result.get()); ++i) {
-      names.emplace_back(PQgetvalue(result.get(), i, 0));
+    for (int i = 0; i < libpq().PQntuples(result.get()); ++i) {
+      names.emplace_back(libpq().PQgetvalue(result.get(), i, 0));
     }
     return names;
   }
@@ -179,7 +179,7 @@ class PostgresTable {
 
   void send() {
     const int sent =
-        PQputCopyData(connection_.get(), buffer_.data(), static_cast<int>(buffer_.size()));
+        libpq().PQputCopyData(connection_.get(), buffer_.data(), static_cast<int>(buffer_.size()));
     if (sent != 1) fail();
     buffer_.clear();
   }
