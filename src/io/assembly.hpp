@@ -121,7 +121,11 @@ class Assembly {
     const std::uint64_t first_row = times.size();
     const std::uint64_t part_begin = part_ * part_bytes;
     for (Places::Run& run : chunk.runs) run.line += line_;
-    places.add(part_begin + chunk.begin, chunk.offsets.span(), chunk.runs);
+    if (source_.parts[part_].rows) {
+      places.add_rows(part_begin + chunk.begin, line_, chunk.times.size(), chunk.runs);
+    } else {
+      places.add(part_begin + chunk.begin, chunk.offsets.span(), chunk.runs);
+    }
     for (Fault& fault : chunk.faults) {
       fault.line += line_;
       fault.byte += part_begin;

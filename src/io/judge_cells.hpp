@@ -221,16 +221,17 @@ class CellJudge {
     if constexpr (has_types) {
       const std::size_t cell = layout_.time_cells[0];
       const bool local = cells_.type(cell) == RowType::local;
-      std::vector<Reason> fault(cells_.size(), no_fault);
+      const InstantLimits limits(layout_.times);
+      if (!local && take_good_instants(cell, limits)) return;
+      const std::size_t count = cells_.size();
+      std::vector<Reason> fault(count, no_fault);
       const auto mark = [&](const std::vector<std::uint32_t>& rows, Reason reason) {
         cells_.for_each_of(rows, [&](std::size_t row) { fault[row] = reason; });
       };
       mark(cells_.cells(cell).out_of_range, Reason::out_of_range_time);
       mark(cells_.cells(cell).missing, Reason::missing_time);
       LocalOffsets offsets(layout_.times);
-      const InstantLimits limits(layout_.times);
       std::size_t kept = 0;
-      const std::size_t count = cells_.size();
       for (std::size_t row = 0; row < count; ++row) {
         if (fault[row] != no_fault) {
           reject(row, fault[row], layout_.time_fault_column);
@@ -261,13 +262,31 @@ class CellJudge {
     }
   }
 
+  /// Takes instants as they are, when all can stay. Returns whether it did.
+  bool take_good_instants(std::size_t cell, const InstantLimits& limits) {
+    if constexpr (has_types) {
+      const auto& own = cells_.cells(cell);
+      if (!own.missing.empty() || !own.out_of_range.empty()) return false;
+      std::int64_t* const times = chunk_.times.data();
+      cells_.copy_bits(cell, reinterpret_cast<std::uint64_t*>(times));
+      std::int64_t first = limits.earliest, last = limits.latest;
+      for (const std::int64_t t : std::span(times, cells_.size())) {
+        first = std::min(first, t);
+        last = std::max(last, t);
+      }
+      if (first < limits.earliest || last > limits.latest) return false;
+      layout_counts_.with_offset += static_cast<std::int64_t>(cells_.size());
+      return true;
+    }
+    return false;
+  }
+
   /// A column of times that the source has as such.
   void take_times(const ValueColumn& value, ChunkColumn& column) {
     if constexpr (has_types) {
       const std::size_t rows = cells_.size();
       column.numbers.resize(rows);
-      for (std::size_t row = 0; row < rows; ++row)
-        column.numbers[row] = cells_.bits(row, value.cell);
+      cells_.copy_bits(value.cell, column.numbers.data());
       cells_.for_each_of(cells_.cells(value.cell).out_of_range, [&](std::size_t row) {
         fail_reading(value, row);
         unreadable_.push_back(static_cast<std::uint32_t>(row));
@@ -291,21 +310,8 @@ class CellJudge {
         missing.push_back(static_cast<std::uint32_t>(row));
       });
       column.numbers.resize(rows);
-      for (std::size_t row = 0; row < rows; ++row)
-        column.numbers[row] = cells_.bits(row, value.cell);
-      if (!whole) {
-        std::vector<std::uint32_t> none;
-        for (std::size_t row = 0; row < rows; ++row) {
-          if (std::isnan(std::bit_cast<double>(column.numbers[row]))) {
-            none.push_back(static_cast<std::uint32_t>(row));
-          }
-        }
-        if (!none.empty()) {
-          std::vector<std::uint32_t> both;
-          std::ranges::set_union(missing, none, std::back_inserter(both));
-          missing = std::move(both);
-        }
-      }
+      cells_.copy_bits(value.cell, column.numbers.data());
+      if (!whole && has_nan(column)) add_nan(column);
       for (const std::uint32_t row : missing) column.numbers[row] = 0;
       const auto there = static_cast<std::int64_t>(rows - missing.size());
       column.filled_cells += there;
@@ -315,6 +321,23 @@ class CellJudge {
         missing.clear();
       }
     }
+  }
+
+  static bool has_nan(const ChunkColumn& column) {
+    std::size_t count = 0;
+    for (const double x : numbers_of<double>(column)) count += std::isnan(x);
+    return count != 0;
+  }
+
+  /// Puts the rows of a column that are not a number with the missing ones.
+  static void add_nan(ChunkColumn& column) {
+    const auto numbers = numbers_of<double>(column);
+    std::vector<std::uint32_t> none, both;
+    for (std::size_t row = 0; row < numbers.size(); ++row) {
+      if (std::isnan(numbers[row])) none.push_back(static_cast<std::uint32_t>(row));
+    }
+    std::ranges::set_union(column.missing, none, std::back_inserter(both));
+    column.missing = std::move(both);
   }
 
   /// The number of each record in the chunk, rejected ones counted.
@@ -419,9 +442,17 @@ class CellJudge {
 
   [[gnu::noinline]] void place_records() {
     const std::size_t rows = cells_.size();
-    chunk_.offsets.resize(rows);
+    // A row's place is its number.
+    if constexpr (has_types) {
+      if (rows > 0 && cells_.has_all_rows()) {
+        chunk_.runs.push_back({0, 0});
+        return;
+      }
+    } else {
+      chunk_.offsets.resize(rows);
+    }
     for (std::size_t row = 0; row < rows; ++row) {
-      chunk_.offsets[row] = cells_.start(row);
+      if constexpr (!has_types) chunk_.offsets[row] = cells_.start(row);
       const std::uint64_t line = cells_.line(row);
       if (line - row != line_offset_) {
         line_offset_ = line - row;

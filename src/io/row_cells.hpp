@@ -49,6 +49,16 @@ class RowCells {
   std::uint64_t bits(std::size_t row, std::size_t cell) const {
     return batch_.columns[cell].bits[rows_[row]];
   }
+  bool has_all_rows() const { return rows_.size() == batch_.rows; }
+  /// The bits of all rows that are left.
+  void copy_bits(std::size_t cell, std::uint64_t* out) const {
+    const std::uint64_t* const bits = batch_.columns[cell].bits.data();
+    if (has_all_rows()) {
+      std::copy_n(bits, rows_.size(), out);
+      return;
+    }
+    for (std::size_t row = 0; row < rows_.size(); ++row) out[row] = bits[rows_[row]];
+  }
 
   /// Calls `each` with the kept rows, by their place now, that are in a list of the batch's.
   template <typename Each>

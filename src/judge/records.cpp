@@ -8,33 +8,54 @@ namespace zerobeat {
 
 void Places::add(std::uint64_t base, std::span<const std::uint32_t> offsets,
                  std::span<const Run> runs) {
-  const std::uint64_t first = offsets_.size();
   if (offsets.empty()) return;
-  bases_.push_back({first, base});
+  bases_.push_back({size_, base, offsets_.size(), 0});
   offsets_.append(offsets);
+  add_runs(runs, offsets.size());
+}
+
+void Places::add_rows(std::uint64_t base, std::uint64_t line, std::size_t count,
+                      std::span<const Run> runs) {
+  if (count == 0) return;
+  const bool goes_on = !bases_.empty() && bases_.back().line != 0 &&
+                       base - bases_.back().byte == line - bases_.back().line;
+  if (!goes_on) bases_.push_back({size_, base, 0, line});
+  add_runs(runs, count);
+}
+
+void Places::add_runs(std::span<const Run> runs, std::size_t count) {
   for (const Run& run : runs) {
-    const Run moved{run.record + first, run.line};
+    const Run moved{run.record + size_, run.line};
     const bool same_run =
         !runs_.empty() && moved.line - runs_.back().line == moved.record - runs_.back().record;
     if (!same_run) runs_.push_back(moved);
   }
+  size_ += count;
+}
+
+const Places::Base& Places::base_of(std::size_t record) const {
+  return *std::prev(std::ranges::upper_bound(bases_, record, {}, &Base::record));
 }
 
 Places Places::kept(std::span<const std::int64_t> records) const {
   Places out;
-  out.offsets_.reserve(records.size());
   for (const std::int64_t at : records) {
     const auto record = static_cast<std::size_t>(at);
-    const auto base = std::prev(std::ranges::upper_bound(bases_, record, {}, &Base::record));
-    const std::uint64_t own_line = line(record);
-    const std::uint64_t number = out.offsets_.size();
-    if (out.bases_.empty() || out.bases_.back().byte != base->byte) {
-      out.bases_.push_back({number, base->byte});
+    const Base& base = base_of(record);
+    const Run run{0, line(record)};
+    if (base.line != 0) {
+      out.add_rows(base.byte, base.line, 1, {&run, 1});
+      continue;
     }
-    if (out.runs_.empty() || own_line - out.runs_.back().line != number - out.runs_.back().record) {
-      out.runs_.push_back({number, own_line});
+    const std::uint32_t offset = offsets_[base.offset + (record - base.record)];
+    const bool same_base =
+        !out.bases_.empty() && out.bases_.back().line == 0 && out.bases_.back().byte == base.byte;
+    if (same_base) {
+      out.offsets_.push_back(offset);
+      out.add_runs({&run, 1}, 1);
+    } else {
+      out.add(base.byte, {&offset, 1}, {&run, 1});
     }
-    out.offsets_.push_back(offsets_[record]);
   }
   return out;
 }
@@ -46,8 +67,9 @@ std::uint64_t Places::line(std::size_t record) const {
 }
 
 std::uint64_t Places::byte(std::size_t record) const {
-  const auto after = std::ranges::upper_bound(bases_, record, {}, &Base::record);
-  return std::prev(after)->byte + offsets_[record];
+  const Base& base = base_of(record);
+  if (base.line != 0) return base.byte + (line(record) - base.line);
+  return base.byte + offsets_[base.offset + (record - base.record)];
 }
 
 void reject_in_account(SourceAccount& account, const Places& places,

@@ -83,6 +83,27 @@ TEST_CASE("places find a record's line and byte over runs and stretches", "[reco
   CHECK(kept.line(1) == 10);
 }
 
+TEST_CASE("places of rows are their numbers, between stretches of text too", "[records]") {
+  Places places;
+  const std::vector<Places::Run> all{{0, 1}}, some{{0, 4}, {1, 7}}, text{{0, 2}};
+  places.add_rows(0, 1, 3, all);   // rows 0 to 2
+  places.add_rows(3, 4, 2, some);  // rows 3 and 6, of five
+  places.add(1'000, std::vector<std::uint32_t>{5}, text);
+  places.add_rows(2'000, 1, 1, all);
+  REQUIRE(places.size() == 7);
+  const std::vector<std::uint64_t> lines{1, 2, 3, 4, 7, 2, 1}, bytes{0, 1, 2, 3, 6, 1'005, 2'000};
+  const auto same = [&](const Places& own, std::vector<std::int64_t> records) {
+    REQUIRE(own.size() == records.size());
+    for (std::size_t i = 0; i < records.size(); ++i) {
+      CHECK(own.line(i) == lines[static_cast<std::size_t>(records[i])]);
+      CHECK(own.byte(i) == bytes[static_cast<std::size_t>(records[i])]);
+    }
+  };
+  same(places, {0, 1, 2, 3, 4, 5, 6});
+  same(places.kept(std::vector<std::int64_t>{1, 4, 5, 6}), {1, 4, 5, 6});
+  same(places.kept(std::vector<std::int64_t>{0, 3, 6}), {0, 3, 6});
+}
+
 TEST_CASE("text that is not UTF-8 is shown as U+FFFD", "[account]") {
   CHECK(printable("caf\xc3\xa9") == "caf\xc3\xa9");
   CHECK(printable("a\xff\xfe") == "a\xef\xbf\xbd\xef\xbf\xbd");

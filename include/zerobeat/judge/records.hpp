@@ -19,7 +19,7 @@
 namespace zerobeat {
 
 /// Where each kept record stands in its source: a line (from 1), a byte (from 0), and its length.
-/// Kept small: four bytes a record, and runs.
+/// Kept small: runs, and four bytes a record of text.
 class Places {
  public:
   /// Adds the records of one stretch of the source: their bytes after `base`, and lines as runs
@@ -29,12 +29,16 @@ class Places {
     std::uint64_t line = 0;
   };
   void add(std::uint64_t base, std::span<const std::uint32_t> offsets, std::span<const Run> runs);
+  /// Adds `count` records of a stretch whose bytes are numbers of rows: one on for each line after
+  /// `line`, which is that of `base`.
+  void add_rows(std::uint64_t base, std::uint64_t line, std::size_t count,
+                std::span<const Run> runs);
 
   void reserve(std::size_t records) { offsets_.reserve(records); }
   /// The places of some of the records, named in ascending order.
   Places kept(std::span<const std::int64_t> records) const;
 
-  std::size_t size() const { return offsets_.size(); }
+  std::size_t size() const { return size_; }
   std::uint64_t line(std::size_t record) const;
   std::uint64_t byte(std::size_t record) const;
 
@@ -42,7 +46,13 @@ class Places {
   struct Base {
     std::uint64_t record = 0;
     std::uint64_t byte = 0;
+    std::uint64_t offset = 0;  ///< where in offsets_ the bytes of its records are
+    std::uint64_t line = 0;    ///< of rows: the line of `byte`; else 0
   };
+  const Base& base_of(std::size_t record) const;
+  void add_runs(std::span<const Run> runs, std::size_t count);
+
+  std::size_t size_ = 0;
   Buffer<std::uint32_t> offsets_;
   std::vector<Base> bases_{};
   std::vector<Run> runs_{};
