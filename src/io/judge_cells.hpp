@@ -14,6 +14,7 @@
 
 #include "io/cell_table.hpp"
 #include "io/chunk.hpp"
+#include "io/number_batch.hpp"
 #include "io/row_cells.hpp"
 #include "io/short_number.hpp"
 #include "time/read_by_layout.hpp"
@@ -496,15 +497,16 @@ class CellJudge {
     if (keep) column.numbers.resize(count);
     std::uint64_t* const numbers = column.numbers.data();
     std::int64_t read = 0;
-    LikeLast like_last;
+    NumberBatches batches;
     std::size_t first_readable = 0;  // the first row with eight bytes before its cell's end
     if (before_ < 8 && !has_types) {
       while (first_readable < count && !reaches_back(find(first_readable))) ++first_readable;
     }
     for (std::size_t row = 0; row < count; ++row) {
       const bool readable_before = short_ones && row >= first_readable;
-      if (readable_before && like_last.whole() == column.whole) {
-        const std::size_t n = read_like_last(like_last, find, row, count, keep ? numbers : nullptr);
+      if (readable_before && batches.available && row >= batches.next_try) {
+        const std::size_t n =
+            read_batches(batches, find, column.whole, row, count, keep ? numbers : nullptr);
         read += static_cast<std::int64_t>(n);
         row += n;
         if (row == count) break;
@@ -513,7 +515,6 @@ class CellJudge {
       ShortNumber number;
       if (readable_before && read_short_number(text.data(), text.size(), number)) {
         ++read;
-        like_last.expect(number);
         if (number.whole && column.whole) {
           if (keep) numbers[row] = static_cast<std::uint64_t>(number.integer);
           continue;
@@ -536,27 +537,36 @@ class CellJudge {
     return text.empty() || text.data() >= base_ - before_ + 8;
   }
 
-  /// Reads the numbers of rows from `row` on, as long as they are like the last; returns how many.
+  /// Short numbers, many in one call, and where to try it next.
+  struct NumberBatches {
+    const bool available = NumberBatch::is_available();
+    NumberBatch batch{};
+    std::size_t next_try = 0;
+  };
+
+  /// Reads the numbers of rows from `row` on, as long as they are short ones; returns how many.
   template <typename Finder>
-  static std::size_t read_like_last(const LikeLast& like_last, const Finder& find, std::size_t row,
-                                    std::size_t count, std::uint64_t* numbers) {
-    const LikeLast like = like_last;  // in registers
-    const Finder cell = find;
-    std::size_t at = row;
-    for (; at < count; ++at) {
-      const std::string_view text = cell(at);
-      std::int64_t digits = 0;
-      if (!like.read(text.data(), text.size(), digits)) break;
-      if (numbers != nullptr) numbers[at] = static_cast<std::uint64_t>(digits);
-    }
-    // Divided all at once: a division waits for none of the others.
-    if (numbers != nullptr && !like.whole()) {
-      const double power = like.power();
-      for (std::size_t i = row; i < at; ++i) {
-        const auto digits = static_cast<std::int32_t>(numbers[i]);
-        numbers[i] = std::bit_cast<std::uint64_t>(static_cast<double>(digits) / power);
+  static std::size_t read_batches(NumberBatches& batches, const Finder& find, bool whole,
+                                  std::size_t row, std::size_t count, std::uint64_t* numbers) {
+    constexpr std::size_t first_size = 8;
+    const Finder cell = find;  // in registers
+    std::array<std::uint64_t, NumberBatch::most> values;
+    std::size_t at = row, wanted = first_size;
+    while (at < count) {
+      NumberBatch& batch = batches.batch;
+      batch.clear();
+      for (const std::size_t end = std::min(count, at + wanted); at + batch.size() < end;) {
+        const std::string_view text = cell(at + batch.size());
+        if (!batch.add(text.data(), text.size())) break;
       }
+      const std::size_t good = whole ? batch.read_integers(values) : batch.read_numbers(values);
+      if (numbers != nullptr) std::copy_n(values.begin(), good, numbers + at);
+      at += good;
+      if (good < wanted) break;
+      wanted = NumberBatch::most;
     }
+    // Where there are few of them, trying costs little.
+    batches.next_try = at - row >= first_size / 2 ? at : at + first_size;
     return at - row;
   }
 

@@ -3,6 +3,8 @@
 #include <cmath>
 #include <zerobeat/judge/extremes.hpp>
 
+#include "base/clones.hpp"
+
 namespace zerobeat {
 
 void Extremes::End::take(const End& other) {
@@ -29,30 +31,67 @@ void Extremes::End::take(const End& other) {
   }
 }
 
-Extremes::End Extremes::end_of(std::span<const double> readings, std::int64_t row, double sign) {
-  End end;
-  double least = HUGE_VAL;
-  for (const double reading : readings) least = std::min(least, sign * reading);
-  double next = HUGE_VAL;
-  std::int64_t count = 0;
-  for (const double reading : readings) {
-    const double own = sign * reading;
-    count += own == least;
-    next = std::min(next, own > least ? own : HUGE_VAL);
+namespace {
+
+struct Range {
+  double least, greatest;
+};
+
+/// Eight at a time, for a comparison waits on the one before.
+ZEROBEAT_CLONES Range range_of(std::span<const double> readings) {
+  constexpr std::size_t lanes = 8;
+  double least[lanes], greatest[lanes];
+  std::fill_n(least, lanes, readings[0]);
+  std::fill_n(greatest, lanes, readings[0]);
+  const double* const own = readings.data();
+  std::size_t i = 0;
+  for (; i + lanes <= readings.size(); i += lanes) {
+    for (std::size_t k = 0; k < lanes; ++k) {
+      least[k] = own[i + k] < least[k] ? own[i + k] : least[k];
+      greatest[k] = own[i + k] > greatest[k] ? own[i + k] : greatest[k];
+    }
   }
+  for (; i < readings.size(); ++i) {
+    least[0] = std::min(least[0], own[i]);
+    greatest[0] = std::max(greatest[0], own[i]);
+  }
+  return {*std::min_element(least, least + lanes), *std::max_element(greatest, greatest + lanes)};
+}
+
+}  // namespace
+
+Extremes::End Extremes::end_of(std::span<const double> readings, std::int64_t row, double least,
+                               double sign) {
+  End end;
   end.value = least;
-  end.count = count;
-  if (next < HUGE_VAL) end.next = next;
-  const auto first =
-      std::ranges::find_if(readings, [&](double reading) { return sign * reading == least; });
-  end.first_row = row + (first - readings.begin());
+  for (std::size_t i = 0; i < readings.size(); ++i) {
+    const double own = sign * readings[i];
+    if (own == least) {
+      if (end.count++ == 0) end.first_row = row + static_cast<std::int64_t>(i);
+    } else {
+      end.next = end.next ? std::min(*end.next, own) : own;
+    }
+  }
   return end;
 }
 
 void Extremes::add(std::span<const double> readings, std::int64_t row) {
-  if (readings.empty()) return;
-  low_.take(end_of(readings, row, 1));
-  high_.take(end_of(readings, row, -1));
+  constexpr std::size_t block = 256;
+  for (std::size_t from = 0; from < readings.size(); from += block) {
+    const auto own = readings.subspan(from, std::min(block, readings.size() - from));
+    const std::int64_t own_row = row + static_cast<std::int64_t>(from);
+    const auto [least, greatest] = range_of(own);
+    const auto take = [&](End& end, double value, double sign) {
+      // Most blocks have nothing at the very end, and their own end may only be next to it.
+      if (end.count == 0 || value <= end.value) {
+        end.take(end_of(own, own_row, value, sign));
+      } else {
+        end.next = end.next ? std::min(*end.next, value) : value;
+      }
+    };
+    take(low_, least, 1);
+    take(high_, -greatest, -1);
+  }
 }
 
 void Extremes::append(const Extremes& next, std::int64_t rows) {

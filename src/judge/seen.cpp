@@ -3,6 +3,19 @@
 
 namespace zerobeat {
 
+namespace {
+
+constexpr std::size_t neighbours = 16;
+
+/// Whether each of the next readings differs from the one before it.
+bool all_differ(const double* first) {
+  int equal = 0;
+  for (std::size_t k = 0; k < neighbours; ++k) equal += first[k] == first[k - 1];
+  return equal == 0;
+}
+
+}  // namespace
+
 void ReadingRuns::add(std::span<const double> values, std::int64_t row) {
   if (values.empty()) return;
   add(values[0], row);
@@ -10,8 +23,11 @@ void ReadingRuns::add(std::span<const double> values, std::int64_t row) {
   double last = v[0];
   std::size_t start = 0;
   std::int64_t before = open_.length - 1;  // of the open run, in what came before
-  for (std::size_t i = 1; i < values.size(); ++i) {
-    if (v[i] == last) continue;
+  for (std::size_t i = 1; i < values.size();) {
+    if (v[i] == last) {
+      ++i;
+      continue;
+    }
     const auto length = static_cast<std::int64_t>(i - start) + before;
     if (runs_ == 0 || length >= shortest_kept) {
       open_.length = length;
@@ -20,9 +36,14 @@ void ReadingRuns::add(std::span<const double> values, std::int64_t row) {
       ++runs_;
     }
     before = 0;
-    start = i;
-    last = v[i];
-    open_.row = row + static_cast<std::int64_t>(i);
+    start = i++;
+    // Where each differs from the one before, each is a run of one.
+    for (; i + neighbours <= values.size() && all_differ(v + i); i += neighbours) {
+      runs_ += static_cast<std::int64_t>(neighbours);
+      start += neighbours;
+    }
+    last = v[start];
+    open_.row = row + static_cast<std::int64_t>(start);
   }
   open_.length = static_cast<std::int64_t>(values.size() - start) + before;
   value_ = last;
@@ -137,24 +158,11 @@ void ColumnSeen::see(std::span<const double> readings,
   for (const std::uint32_t row : missing_rows) missing_runs.add(row);
   between_missing(readings.size(), missing_rows, [&](std::size_t from, std::size_t until) {
     runs.add(readings.subspan(from, until - from), static_cast<std::int64_t>(from));
-    // Four at a time, for a comparison waits on the one before.
-    double least[4], most[4];
-    for (std::size_t k = 0; k < 4; ++k) least[k] = most[k] = readings[from];
-    std::size_t i = from;
-    for (; i + 4 <= until; i += 4) {
-      for (std::size_t k = 0; k < 4; ++k) {
-        least[k] = std::min(least[k], readings[i + k]);
-        most[k] = std::max(most[k], readings[i + k]);
-      }
-    }
-    for (; i < until; ++i) {
-      least[0] = std::min(least[0], readings[i]);
-      most[0] = std::max(most[0], readings[i]);
-    }
-    widen(min, max, std::min({least[0], least[1], least[2], least[3]}),
-          std::max({most[0], most[1], most[2], most[3]}));
     extremes.add(readings.subspan(from, until - from), static_cast<std::int64_t>(from));
   });
+  if (missing_rows.size() < readings.size()) {
+    widen(min, max, extremes.least(), extremes.greatest());
+  }
 }
 
 void ColumnSeen::see(std::span<const std::int64_t> readings,

@@ -157,7 +157,9 @@ class IsoLayout {
 
   /// Whether `seconds` are nanoseconds already.
   static constexpr bool makes_instants = false;
-  void accepted() {}
+  /// The date of the text read last.
+  std::int64_t date() const { return last_.seconds; }
+  void accepted(std::size_t) {}
   void settle(TimestampCounts&) {}
 
  private:
@@ -191,7 +193,8 @@ class DatedLayout {
   }
 
   static constexpr bool makes_instants = false;
-  void accepted() { ++cells_; }
+  std::int64_t date() const { return last_.seconds; }
+  void accepted(std::size_t texts) { cells_ += static_cast<std::int64_t>(texts); }
 
   void settle(TimestampCounts& counts) {
     flush();
@@ -267,7 +270,8 @@ class EpochLayout {
   }
 
   static constexpr bool makes_instants = true;
-  void accepted() {
+  /// The text read last is one of the counted.
+  void accepted(std::size_t) {
     ++cells_;
     smallest_ = std::min(smallest_, last_);
     largest_ = std::max(largest_, last_);

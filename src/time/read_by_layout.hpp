@@ -5,8 +5,10 @@
 
 #include <algorithm>
 #include <limits>
+#include <optional>
 
 #include "time/layouts.hpp"
+#include "time/same_day.hpp"
 
 namespace zerobeat::detail {
 
@@ -29,6 +31,13 @@ class LocalOffsets {
     if (!options.zone.is_utc()) return;
     from_ = std::numeric_limits<std::int64_t>::min() / 4;
     length_ = std::numeric_limits<std::uint64_t>::max() / 4;
+  }
+
+  /// The instant at which a local day begins whose clock times all have the offset met last.
+  std::optional<std::int64_t> midnight(std::int64_t date) const {
+    const auto into = static_cast<std::uint64_t>(date - from_);
+    if (into >= length_ || length_ - into < 86'400) return std::nullopt;
+    return date - offset_;
   }
 
   /// The stretch that another one met.
@@ -67,19 +76,82 @@ class LocalOffsets {
   std::int64_t offset_ = 0;
 };
 
+/// Texts of one day, many in one call, between those that are read one by one.
+template <typename Layout>
+class DayRuns {
+ public:
+  DayRuns(const InstantLimits& limits) : limits_(limits) {}
+
+  /// Reads on from the i-th text, before which `text` was read. Returns how many.
+  template <typename TextAt, typename Put>
+  [[gnu::always_inline]] std::size_t read(const Layout& layout, const LocalOffsets& offsets,
+                                          std::string_view text, bool has_offset, std::size_t i,
+                                          std::size_t count, const TextAt& text_at,
+                                          const Put& put) {
+    if (!available_ || i < next_try_) return 0;
+    return read_day(layout, offsets, text, has_offset, i, count, text_at, put);
+  }
+
+ private:
+  template <typename TextAt, typename Put>
+  [[gnu::noinline]] std::size_t read_day(const Layout& layout, const LocalOffsets& offsets,
+                                         std::string_view text, bool has_offset, std::size_t i,
+                                         std::size_t count, TextAt text_at, Put put) {
+    constexpr std::size_t first_batch = 8;
+    // Where days and lengths change all the time, trying costs little.
+    next_try_ = i + 4 * first_batch;
+    const auto begin = has_offset ? std::optional(layout.date()) : offsets.midnight(layout.date());
+    if (!begin) return 0;
+    constexpr std::int64_t giga = 1'000'000'000;
+    constexpr std::uint64_t day = 86'400 * giga;
+    const std::int64_t midnight = *begin * giga;
+    if (midnight < limits_.earliest || midnight > limits_.latest) return 0;
+    if (static_cast<std::uint64_t>(limits_.latest) - static_cast<std::uint64_t>(midnight) < day) {
+      return 0;
+    }
+    SameDay same;
+    if (!same.learn(text.data(), text.size(), midnight)) return 0;
+
+    SameDay::Texts texts;
+    std::array<std::int64_t, SameDay::batch> instants;
+    std::size_t at = i, wanted = first_batch;
+    while (at < count) {
+      std::size_t n = 0;
+      for (const std::size_t most = std::min(wanted, count - at); n < most; ++n) {
+        const std::string_view own = text_at(at + n);
+        if (own.size() != same.length()) break;
+        texts[n] = own.data();
+      }
+      if (n == 0) break;
+      for (std::size_t k = n; k % 4 != 0; ++k) texts[k] = texts[n - 1];
+      const std::size_t good = same.read(texts, n, instants);
+      for (std::size_t k = 0; k < good; ++k) put(at + k, instants[k]);
+      at += good;
+      if (good < wanted) break;
+      wanted = SameDay::batch;
+    }
+    if (at - i >= first_batch) next_try_ = at;
+    return at - i;
+  }
+
+  const InstantLimits& limits_;
+  const bool available_ = SameDay::is_available();
+  std::size_t next_try_ = 0;
+};
+
 /// Reads texts from the `begin`-th on by one layout, until one is not of it, or out of the limits,
 /// or has an offset where the first had none, or the other way round. `put(i, nanoseconds)` takes
 /// their instants. Returns how many there were; `has_offset` says which kind.
 template <typename Layout, typename TextAt, typename Put>
 std::size_t read_run(Layout& shared_layout, LocalOffsets& shared_offsets,
-                     const InstantLimits& limits, std::size_t begin, std::size_t count,
-                     TextAt text_at, Put put, bool& has_offset) {
+                     const InstantLimits& limits, DayRuns<Layout>& days, std::size_t begin,
+                     std::size_t count, TextAt text_at, Put put, bool& has_offset) {
   // Copies, which nobody else can look at, so that they stay in registers.
   Layout layout = shared_layout;
   LocalOffsets offsets = shared_offsets;
   std::size_t i = begin;
   bool own_kind = false;
-  for (; i < count; ++i) {
+  while (i < count) {
     const std::string_view text = text_at(i);
     LayoutTime time;
     if (!layout.read(text.data(), text.size(), time)) break;
@@ -91,8 +163,14 @@ std::size_t read_run(Layout& shared_layout, LocalOffsets& shared_offsets,
     const std::int64_t t =
         (Layout::makes_instants ? time.seconds : time.seconds * 1'000'000'000) + time.nanoseconds;
     if (t < limits.earliest || t > limits.latest) break;
-    layout.accepted();
+    layout.accepted(1);
     put(i, t);
+    ++i;
+    if constexpr (!Layout::makes_instants) {
+      const std::size_t n = days.read(layout, offsets, text, own_kind, i, count, text_at, put);
+      layout.accepted(n);
+      i += n;
+    }
   }
   has_offset = own_kind;
   shared_layout = layout;
@@ -109,10 +187,11 @@ void read_by_layout(Layout layout, const TimestampOptions& options, std::size_t 
                     Other&& other) {
   LocalOffsets offsets(options);
   const InstantLimits limits(options);
+  DayRuns<Layout> days(limits);
   for (std::size_t i = 0; i < count;) {
     bool has_offset = false;
     const std::size_t n =
-        read_run(layout, offsets, limits, i, count, text_at, put_from(i), has_offset);
+        read_run(layout, offsets, limits, days, i, count, text_at, put_from(i), has_offset);
     if (n > 0) {
       (has_offset ? counts.with_offset : counts.without_offset) += static_cast<std::int64_t>(n);
       good(i, n, has_offset);

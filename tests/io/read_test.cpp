@@ -10,6 +10,7 @@
 #include <zerobeat/io/write.hpp>
 
 #include "io/cells.hpp"
+#include "io/number_batch.hpp"
 #include "io/scan.hpp"
 #include "io/short_number.hpp"
 #include "support/strand.hpp"
@@ -435,6 +436,53 @@ TEST_CASE("short numbers are read as strtod reads them, or left to the plain rea
         fmt::format("{}{}.{}", i % 2 == 0 ? "-" : "", random() % 1'000'000'000, random());
     REQUIRE(detail::read_number(text, '.').number == std::strtod(text.c_str(), nullptr));
   }
+}
+
+TEST_CASE("short numbers, many at a time, are what each is", "[number]") {
+  if (!detail::NumberBatch::is_available()) return;
+  std::mt19937 random(10);
+  const std::string letters = "0123456789.-+ ";
+  std::int64_t together = 0;
+  for (int round = 0; round < 20'000; ++round) {
+    // Texts one after the other, as they stand in a file.
+    const std::size_t count = 1 + random() % detail::NumberBatch::most;
+    const bool any = random() % 2 == 0;
+    std::string text(8, '_');
+    std::vector<std::pair<std::size_t, std::size_t>> cells;
+    for (std::size_t i = 0; i < count; ++i) {
+      std::string cell = random() % 3 == 0
+                             ? fmt::format("{}", static_cast<int>(random() % 20'000) - 10'000)
+                             : fmt::format("{}{}.{}", random() % 4 == 0 ? "-" : "", random() % 100,
+                                           random() % 1000);
+      if (any && random() % 16 == 0) {
+        cell.assign(random() % 10, '0');
+        for (char& c : cell) c = letters[random() % letters.size()];
+      }
+      cells.emplace_back(text.size(), cell.size());
+      text += cell + ",";
+    }
+    for (const bool whole : {false, true}) {
+      detail::NumberBatch batch;
+      for (const auto& [at, n] : cells) {
+        if (!batch.add(text.data() + at, n)) break;
+      }
+      std::array<std::uint64_t, detail::NumberBatch::most> out;
+      const std::size_t read = whole ? batch.read_integers(out) : batch.read_numbers(out);
+      together += static_cast<std::int64_t>(read);
+      for (std::size_t i = 0; i <= read && i < count; ++i) {
+        const auto [at, n] = cells[i];
+        detail::ShortNumber number;
+        const bool is_one = detail::read_short_number(text.data() + at, n, number);
+        const bool fits = is_one && (!whole || number.whole);
+        INFO(text.substr(at, n));
+        REQUIRE(fits == (i < read));
+        if (!fits) continue;
+        REQUIRE(out[i] == (whole ? std::bit_cast<std::uint64_t>(number.integer)
+                                 : std::bit_cast<std::uint64_t>(number.value())));
+      }
+    }
+  }
+  CHECK(together > 300'000);
 }
 
 TEST_CASE("numbers are what decimals are", "[number]") {

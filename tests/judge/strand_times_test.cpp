@@ -209,6 +209,52 @@ TEST_CASE("runs of equal readings add up in parts as they do in one", "[judge]")
   CHECK(constant.stuck().runs == 0);
 }
 
+TEST_CASE("a sentinel is found by its definition, in parts as in one", "[judge]") {
+  std::mt19937 random(8);
+  int found = 0;
+  for (int round = 0; round < 600; ++round) {
+    const double sentinel = std::array{-999.0, 9999.0, -32768.0, 7.5}[random() % 4];
+    const unsigned often = std::array{0U, 3U, 50U, 700U}[random() % 4];
+    std::vector<double> values(1 + random() % 2000);
+    for (double& value : values) {
+      value = static_cast<double>(random() % 100) / 10;
+      if (often > 0 && random() % often == 0) value = sentinel;
+    }
+    Extremes one, parts;
+    one.add(values, 0);
+    for (std::size_t at = 0; at < values.size();) {
+      const std::size_t n = std::min<std::size_t>(1 + random() % 900, values.size() - at);
+      Extremes part;
+      const std::size_t half = random() % (n + 1);
+      part.add(std::span(values).subspan(at, half), 0);
+      part.add(std::span(values).subspan(at + half, n - half), static_cast<std::int64_t>(half));
+      parts.append(part, static_cast<std::int64_t>(at));
+      at += n;
+    }
+    // By the definition: at an end, three times or more, further from the rest than they are wide.
+    const auto count = std::ranges::count(values, sentinel);
+    std::vector<double> others;
+    std::ranges::copy_if(values, std::back_inserter(others),
+                         [&](double x) { return x != sentinel; });
+    const bool expected = sentinel != 7.5 && count >= 3 && others.size() > 1 &&
+                          std::ranges::max(others) > std::ranges::min(others);
+    for (const Extremes& own : {one, parts}) {
+      CHECK(own.least() == std::ranges::min(values));
+      CHECK(own.greatest() == std::ranges::max(values));
+      const auto seen = own.sentinel();
+      REQUIRE(seen.has_value() == expected);
+      if (!seen) continue;
+      ++found;
+      REQUIRE(seen->value == sentinel);
+      REQUIRE(seen->count == count);
+      REQUIRE(seen->first_row == std::ranges::find(values, sentinel) - values.begin());
+      REQUIRE(seen->others_least == std::ranges::min(others));
+      REQUIRE(seen->others_greatest == std::ranges::max(others));
+    }
+  }
+  CHECK(found > 100);
+}
+
 TEST_CASE("records near their place and records anywhere are put in order", "[settle]") {
   std::mt19937 random(6);
   for (const std::size_t reach : {std::size_t{50}, std::size_t{3000}, std::size_t{30'000}}) {

@@ -3,6 +3,7 @@
 #include "support/strand.hpp"
 #include "time/civil_text.hpp"
 #include "time/layouts.hpp"
+#include "time/same_day.hpp"
 
 namespace zerobeat::testing {
 
@@ -291,6 +292,84 @@ TEST_CASE("reading many texts is reading each", "[timestamp]") {
       CHECK(one.counts().without_offset == many.counts().without_offset);
     }
   }
+}
+
+TEST_CASE("times of one day, read many at a time, are what each is", "[timestamp]") {
+  std::mt19937 random(6);
+  const Zone dublin = Zone::find("Europe/Dublin");
+  const std::string letters = "0123456789-:. ZTz+";
+  for (int round = 0; round < 120; ++round) {
+    const bool dated = round % 4 == 3;
+    const bool local = round % 3 == 1;
+    // Days around a change of clocks, days before 1970, and the first of what can be.
+    const std::int64_t first = std::array<std::int64_t, 3>{
+        1'761'350'400, -86'400, -9'000'000'000}[static_cast<std::size_t>(round / 4 % 3)];
+    const auto damage = std::array{0U, 400U, 12U}[static_cast<std::size_t>(round % 3)];
+    const int digits = round % 2 == 0 ? 3 : 0;
+    const std::size_t cut = random() % 3;
+    std::vector<std::string> texts;
+    std::int64_t t = first * 1000;
+    for (int i = 0; i < 600; ++i) {
+      t += random() % 500'000;
+      std::string text = to_text(instant_of(t / 1000 * 1'000'000'000), 0);
+      text.pop_back();
+      if (digits == 3) text += fmt::format(".{:03}", random() % 1000);
+      if (cut == 0) text += 'Z';
+      if (cut == 1) text = text.substr(0, 16);
+      if (dated)
+        text = text.substr(8, 2) + "/" + text.substr(5, 2) + "/" + text.substr(0, 4) + " " +
+               text.substr(11);
+      if (damage > 0 && random() % damage == 0) {
+        text[random() % text.size()] = letters[random() % letters.size()];
+      }
+      texts.push_back(std::move(text));
+    }
+    TimestampOptions options{.format = format(dated ? "dmy" : "iso"),
+                             .zone = local ? dublin : Zone(),
+                             .repeated = static_cast<Repeated>(random() % 4)};
+    if (round % 5 == 0) options.not_before = instant_of(first * 1'000'000'000) + 30h;
+    if (round % 5 == 1) options.not_after = instant_of(first * 1'000'000'000) + 30h;
+    TimestampReader one(options), many(options);
+    const std::vector<std::string_view> views(texts.begin(), texts.end());
+    std::vector<TimeReading> read(texts.size());
+    many.read(views, read);
+    for (std::size_t i = 0; i < texts.size(); ++i) {
+      const TimeReading expected = one.read(texts[i]);
+      INFO(texts[i]);
+      REQUIRE(read[i].verdict == expected.verdict);
+      REQUIRE(read[i].instant == expected.instant);
+    }
+    CHECK(one.counts().with_offset == many.counts().with_offset);
+    CHECK(one.counts().without_offset == many.counts().without_offset);
+    CHECK(one.counts().date_orders == many.counts().date_orders);
+    CHECK(one.counts().differ == many.counts().differ);
+  }
+}
+
+TEST_CASE("what the times of a day have in common is all that is compared", "[timestamp]") {
+  if (!detail::SameDay::is_available()) return;
+  detail::SameDay day;
+  const auto read = [&](const std::vector<std::string>& texts) {
+    detail::SameDay::Texts at;
+    std::array<std::int64_t, detail::SameDay::batch> out;
+    for (std::size_t i = 0; i < at.size(); ++i) at[i] = texts[std::min(i, texts.size() - 1)].data();
+    const std::size_t n = day.read(at, texts.size(), out);
+    return std::vector<std::int64_t>(out.begin(), out.begin() + static_cast<std::ptrdiff_t>(n));
+  };
+  const std::string known = "2025-10-26T01:30:00.500Z";
+  REQUIRE(day.learn(known.data(), known.size(), 0));
+  CHECK(
+      read({"2025-10-26T00:00:00.001Z", "2025-10-26T23:59:59.999Z", "2025-10-26T24:00:00.000Z"}) ==
+      std::vector<std::int64_t>{1'000'000, 86'399'999'000'000});
+  for (const char* other :
+       {"2025-10-27T01:30:00.500Z", "2025-10-26 01:30:00.500Z", "2025-10-26T01:60:00.500Z",
+        "2025-10-26T01:30:60.500Z", "2025-10-26T01:30:00,500Z", "2025-10-26T01:30:00.50:Z",
+        "2025-10-26T01:30:00.500z", "2025-10-26T0/:30:00.500Z", "2o25-10-26T01:30:00.500Z"}) {
+    INFO(other);
+    CHECK(read({known, other, known}).size() == 1);
+  }
+  CHECK(!day.learn("2025-10-26T01:30:00.5", 21, 0));
+  CHECK(!day.learn("2025-10-26T01:30:00.5000", 24, 0));
 }
 
 TEST_CASE("what a fast reader starts out with is no time", "[timestamp]") {

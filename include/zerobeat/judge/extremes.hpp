@@ -26,6 +26,10 @@ class Extremes {
   };
   std::optional<Sentinel> sentinel() const;
 
+  /// There have to be some.
+  double least() const { return low_.value; }
+  double greatest() const { return -high_.value; }
+
  private:
   /// One end of the readings; on the upper one everything is negative.
   struct End {
@@ -36,7 +40,7 @@ class Extremes {
 
     void take(const End& other);
   };
-  static End end_of(std::span<const double> readings, std::int64_t row, double sign);
+  static End end_of(std::span<const double> readings, std::int64_t row, double least, double sign);
   std::optional<Sentinel> sentinel_at(const End& end, const End& other_end, double sign) const;
 
   End low_{}, high_{};
