@@ -184,6 +184,9 @@ class Assembly {
     bool wrong = false;
     for (std::size_t i = 0; i < columns_.size(); ++i) {
       if (layout.values[i].known != ValueColumn::Known::nothing) continue;
+      const bool is_passed_over =
+          source_.parts[0].rows && !layout.values[i].keep && columns_[i].filled_cells == 0;
+      if (is_passed_over) continue;
       const bool numeric = columns_[i].numeric_cells * 10 >= columns_[i].filled_cells * 9;
       wrong |= numeric != layout.values[i].numeric;
       layout.values[i].numeric = numeric;

@@ -75,6 +75,20 @@ struct ChunkColumn {
   void clear();
 };
 
+template <typename Number>
+std::span<const Number> numbers_of(const ChunkColumn& column) {
+  return {reinterpret_cast<const Number*>(column.numbers.data()), column.numbers.size()};
+}
+
+/// From the first fraction on, a column holds numbers; the integers before become some.
+inline void make_numbers(ChunkColumn& column, std::size_t rows) {
+  column.whole = false;
+  for (std::size_t i = 0; i < std::min(rows, column.numbers.size()); ++i) {
+    column.numbers[i] = std::bit_cast<std::uint64_t>(
+        static_cast<double>(std::bit_cast<std::int64_t>(column.numbers[i])));
+  }
+}
+
 /// Where something was first seen: a line of the chunk, plus 1; 0 is nowhere. Of a whole source
 /// with its part in the upper bits.
 struct FirstLines {

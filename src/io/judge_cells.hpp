@@ -17,12 +17,10 @@
 #include "io/number_batch.hpp"
 #include "io/row_cells.hpp"
 #include "io/short_number.hpp"
+#include "io/take_rows.hpp"
 #include "time/read_by_layout.hpp"
 
 namespace zerobeat::detail {
-
-/// In place of a reason where there is none.
-inline constexpr Reason no_fault = static_cast<Reason>(255);
 
 enum TextKind : std::uint8_t { other_text, missing_word, number_text };
 
@@ -33,11 +31,6 @@ constexpr std::array<bool, 256> plain_letters() {
     plain[static_cast<unsigned char>(*c)] = plain[static_cast<unsigned char>(*c - 32)] = true;
   }
   return plain;
-}
-
-template <typename Number>
-std::span<const Number> numbers_of(const ChunkColumn& column) {
-  return {reinterpret_cast<const Number*>(column.numbers.data()), column.numbers.size()};
 }
 
 /// Range and runs of a numeric column, while it is at hand.
@@ -64,15 +57,6 @@ inline Reason reason_of(TimeVerdict verdict) {
   }
 }
 
-/// From the first fraction on, a column holds numbers; the integers before become some.
-inline void make_numbers(ChunkColumn& column, std::size_t rows) {
-  column.whole = false;
-  for (std::size_t i = 0; i < std::min(rows, column.numbers.size()); ++i) {
-    column.numbers[i] = std::bit_cast<std::uint64_t>(
-        static_cast<double>(std::bit_cast<std::int64_t>(column.numbers[i])));
-  }
-}
-
 /// Judges one chunk, whose records stand in `cells`. Those that a splitter rejected are among the
 /// chunk's faults already.
 template <typename Cells>
@@ -91,7 +75,9 @@ class CellJudge {
         line_offset_(static_cast<std::uint64_t>(-1)) {}
 
   void judge() {
-    if constexpr (has_types) reject_badly_encoded();
+    if constexpr (has_types) {
+      reject_badly_encoded(cells_, [&](std::size_t row) { reject(row, Reason::bad_encoding, -1); });
+    }
     if (layout_.untimed) {
       number_records();
     } else {
@@ -104,8 +90,13 @@ class CellJudge {
       ChunkColumn& column = chunk_.columns[i];
       if (value.cell == absent_cell) {
         leave_missing(value, column);
+      } else if (is_unwanted(value)) {
+        continue;
       } else if (value.keep && value.known == ValueColumn::Known::time) {
-        take_times(value, column);
+        if constexpr (has_types) {
+          take_times(cells_, value.cell, column,
+                     [&](std::size_t row) { fail_reading(value, row); });
+        }
       } else if (value.numeric) {
         read_numbers(value, column);
       } else if (value.keep) {
@@ -131,6 +122,11 @@ class CellJudge {
         {cells_.line(row), chunk_.begin + raw.from, raw.length, column, reason});
   }
 
+  bool is_unwanted(const ValueColumn& value) const {
+    if constexpr (has_types) return is_passed_over(layout_, value, cells_.type(value.cell));
+    return false;
+  }
+
   /// Reads the times of records, and takes out those that have none.
   [[gnu::noinline]] void read_times() {
     chunk_.times.resize(cells_.size());
@@ -143,7 +139,12 @@ class CellJudge {
     };
     const bool one_cell = layout_.time_cells.size() == 1 && layout_.time_cells[0] != absent_cell;
     if constexpr (has_types) {
-      if (one_cell && is_time(cells_.type(layout_.time_cells[0]))) return take_row_times();
+      if (one_cell && is_time(cells_.type(layout_.time_cells[0]))) {
+        return take_record_times(
+            cells_, layout_, chunk_.times, layout_counts_,
+            [&](std::size_t row, Reason reason) { reject(row, reason, layout_.time_fault_column); },
+            [&](std::size_t row, std::size_t at) { return read_one_time(row, at); });
+      }
     }
     if (one_cell && has_layout(layout_.times) && !missing_words_.has_further()) {
       read_by_own_layout(
@@ -165,182 +166,6 @@ class CellJudge {
   }
 
   static constexpr bool has_types = std::is_same_v<Cells, RowCells>;
-  static bool is_time(RowType type) { return type == RowType::instant || type == RowType::local; }
-
-  void reject_badly_encoded() {
-    if constexpr (has_types) {
-      const auto bad = cells_.badly_encoded();
-      if (bad.empty()) return;
-      std::size_t kept = 0;
-      const std::size_t count = cells_.size();
-      for (std::size_t row = 0; row < count; ++row) {
-        if (std::ranges::binary_search(bad, cells_.start(row))) {
-          reject(row, Reason::bad_encoding, -1);
-        } else {
-          cells_.move(kept++, row, 1);
-        }
-      }
-      cells_.cut(kept);
-    }
-  }
-
-  /// A column each of whose cells has a type of its own, as numbers.
-  void take_mixed(const ValueColumn& value, ChunkColumn& column) {
-    if constexpr (has_types) {
-      const bool keep = value.keep || layout_.judge;
-      const std::size_t rows = cells_.size();
-      if (keep) column.numbers.resize(rows);
-      const auto& listed = cells_.cells(value.cell).missing;
-      std::size_t at = 0;
-      for (std::size_t row = 0; row < rows; ++row) {
-        while (at < listed.size() && listed[at] < cells_.start(row)) ++at;
-        const bool missing = at < listed.size() && listed[at] == cells_.start(row);
-        const RowType type = missing ? RowType::text : cells_.type_of_cell(row, value.cell);
-        if (type == RowType::text) {
-          const std::string_view text =
-              missing ? std::string_view() : cells_.own_text(row, value.cell);
-          if (!take_number(value, column, row, text)) {
-            unreadable_.push_back(static_cast<std::uint32_t>(row));
-          }
-          continue;
-        }
-        ++column.filled_cells;
-        ++column.numeric_cells;
-        const std::uint64_t bits = cells_.bits(row, value.cell);
-        if (type == RowType::number && column.whole) make_numbers(column, row);
-        if (!keep) continue;
-        column.numbers[row] =
-            type == RowType::integer && !column.whole
-                ? std::bit_cast<std::uint64_t>(static_cast<double>(static_cast<std::int64_t>(bits)))
-                : bits;
-      }
-    }
-  }
-
-  /// Takes times that the source has as such; local ones are read in the zone.
-  void take_row_times() {
-    if constexpr (has_types) {
-      const std::size_t cell = layout_.time_cells[0];
-      const bool local = cells_.type(cell) == RowType::local;
-      const InstantLimits limits(layout_.times);
-      if (!local && take_good_instants(cell, limits)) return;
-      const std::size_t count = cells_.size();
-      std::vector<Reason> fault(count, no_fault);
-      const auto mark = [&](const std::vector<std::uint32_t>& rows, Reason reason) {
-        cells_.for_each_of(rows, [&](std::size_t row) { fault[row] = reason; });
-      };
-      mark(cells_.cells(cell).out_of_range, Reason::out_of_range_time);
-      mark(cells_.cells(cell).missing, Reason::missing_time);
-      LocalOffsets offsets(layout_.times);
-      std::size_t kept = 0;
-      for (std::size_t row = 0; row < count; ++row) {
-        if (fault[row] != no_fault) {
-          reject(row, fault[row], layout_.time_fault_column);
-          continue;
-        }
-        auto t = static_cast<std::int64_t>(cells_.bits(row, cell));
-        if (local) {
-          std::int64_t seconds = t / 1'000'000'000 - (t % 1'000'000'000 < 0);
-          const std::int64_t fraction = t - seconds * 1'000'000'000;
-          const bool good = offsets.to_utc(seconds);
-          if (!good) {
-            // Repeated, skipped, or out of range: as its text.
-            if (read_one_time(row, kept)) cells_.move(kept++, row, 1);
-            continue;
-          }
-          t = seconds * 1'000'000'000 + fraction;
-        }
-        if (t < limits.earliest || t > limits.latest) {
-          reject(row, Reason::out_of_range_time, layout_.time_fault_column);
-          continue;
-        }
-        (local ? layout_counts_.without_offset : layout_counts_.with_offset) += 1;
-        chunk_.times[kept] = t;
-        cells_.move(kept++, row, 1);
-      }
-      cells_.cut(kept);
-      chunk_.times.resize(kept);
-    }
-  }
-
-  /// Takes instants as they are, when all can stay. Returns whether it did.
-  bool take_good_instants(std::size_t cell, const InstantLimits& limits) {
-    if constexpr (has_types) {
-      const auto& own = cells_.cells(cell);
-      if (!own.missing.empty() || !own.out_of_range.empty()) return false;
-      std::int64_t* const times = chunk_.times.data();
-      cells_.copy_bits(cell, reinterpret_cast<std::uint64_t*>(times));
-      std::int64_t first = limits.earliest, last = limits.latest;
-      for (const std::int64_t t : std::span(times, cells_.size())) {
-        first = std::min(first, t);
-        last = std::max(last, t);
-      }
-      if (first < limits.earliest || last > limits.latest) return false;
-      layout_counts_.with_offset += static_cast<std::int64_t>(cells_.size());
-      return true;
-    }
-    return false;
-  }
-
-  /// A column of times that the source has as such.
-  void take_times(const ValueColumn& value, ChunkColumn& column) {
-    if constexpr (has_types) {
-      const std::size_t rows = cells_.size();
-      column.numbers.resize(rows);
-      cells_.copy_bits(value.cell, column.numbers.data());
-      cells_.for_each_of(cells_.cells(value.cell).out_of_range, [&](std::size_t row) {
-        fail_reading(value, row);
-        unreadable_.push_back(static_cast<std::uint32_t>(row));
-        column.missing.push_back(static_cast<std::uint32_t>(row));
-      });
-      cells_.for_each_of(cells_.cells(value.cell).missing, [&](std::size_t row) {
-        column.missing.push_back(static_cast<std::uint32_t>(row));
-      });
-      std::ranges::sort(column.missing);
-    }
-  }
-
-  /// A column of numbers that the source has as such. What is not a number (NaN) is missing.
-  void take_numbers(const ValueColumn& value, ChunkColumn& column) {
-    if constexpr (has_types) {
-      const std::size_t rows = cells_.size();
-      const bool whole = cells_.type(value.cell) == RowType::integer;
-      if (!whole) column.whole = false;
-      std::vector<std::uint32_t>& missing = column.missing;
-      cells_.for_each_of(cells_.cells(value.cell).missing, [&](std::size_t row) {
-        missing.push_back(static_cast<std::uint32_t>(row));
-      });
-      column.numbers.resize(rows);
-      cells_.copy_bits(value.cell, column.numbers.data());
-      if (!whole && has_nan(column)) add_nan(column);
-      for (const std::uint32_t row : missing) column.numbers[row] = 0;
-      const auto there = static_cast<std::int64_t>(rows - missing.size());
-      column.filled_cells += there;
-      column.numeric_cells += there;
-      if (!value.keep && !layout_.judge) {
-        column.numbers.clear();
-        missing.clear();
-      }
-    }
-  }
-
-  static bool has_nan(const ChunkColumn& column) {
-    std::size_t count = 0;
-    for (const double x : numbers_of<double>(column)) count += std::isnan(x);
-    return count != 0;
-  }
-
-  /// Puts the rows of a column that are not a number with the missing ones.
-  static void add_nan(ChunkColumn& column) {
-    const auto numbers = numbers_of<double>(column);
-    std::vector<std::uint32_t> none, both;
-    for (std::size_t row = 0; row < numbers.size(); ++row) {
-      if (std::isnan(numbers[row])) none.push_back(static_cast<std::uint32_t>(row));
-    }
-    std::ranges::set_union(column.missing, none, std::back_inserter(both));
-    column.missing = std::move(both);
-  }
-
   /// The number of each record in the chunk, rejected ones counted.
   void number_records() {
     chunk_.times.resize(cells_.size());
@@ -485,8 +310,15 @@ class CellJudge {
   [[gnu::noinline]] void read_numbers(const ValueColumn& value, ChunkColumn& column) {
     if constexpr (has_types) {
       const RowType type = cells_.type(value.cell);
-      if (type == RowType::integer || type == RowType::number) return take_numbers(value, column);
-      if (type == RowType::mixed) return take_mixed(value, column);
+      const bool keep = value.keep || layout_.judge;
+      if (type == RowType::integer || type == RowType::number) {
+        return take_numbers(cells_, value.cell, keep, column);
+      }
+      if (type == RowType::mixed) {
+        return take_mixed(
+            cells_, value.cell, keep, column,
+            [&](std::size_t row, std::string_view text) { take_number(value, column, row, text); });
+      }
     }
     // Of rows nobody knows what lies before their texts.
     const bool short_ones =
@@ -523,9 +355,7 @@ class CellJudge {
         if (keep) numbers[row] = std::bit_cast<std::uint64_t>(number.value());
         continue;
       }
-      if (!take_number(value, column, row, text)) {
-        unreadable_.push_back(static_cast<std::uint32_t>(row));
-      }
+      take_number(value, column, row, text);
     }
     column.filled_cells += read;
     column.numeric_cells += read;
@@ -582,10 +412,11 @@ class CellJudge {
     const RawSpan raw = cells_.raw_cell(row, value.cell);
     chunk_.faults.push_back({cells_.line(row), chunk_.begin + raw.from, raw.length,
                              value.fault_column, Reason::unreadable_reading});
+    unreadable_.push_back(static_cast<std::uint32_t>(row));
   }
 
-  /// Returns false when the cell is not missing and not a number.
-  [[gnu::noinline]] bool take_number(const ValueColumn& value, ChunkColumn& column, std::size_t row,
+  /// Takes one cell as it may be: a number of any shape, missing, or unreadable.
+  [[gnu::noinline]] void take_number(const ValueColumn& value, ChunkColumn& column, std::size_t row,
                                      std::string_view text) {
     NumberReading reading;
     bool missing = text.empty() || (missing_words_.has_further() && missing_words_.holds(text));
@@ -606,7 +437,6 @@ class CellJudge {
       column.numbers[row] = column.whole ? std::bit_cast<std::uint64_t>(reading.integer)
                                          : std::bit_cast<std::uint64_t>(number);
     }
-    return missing || readable;
   }
 
   TextKind kind_of(std::string_view text) const {

@@ -15,6 +15,7 @@
 #include "io/column_format.hpp"
 #include "io/notation.hpp"
 #include "io/open_source.hpp"
+#include "io/take_rows.hpp"
 
 namespace zerobeat {
 
@@ -119,6 +120,7 @@ class Pass {
       work.part = next_part_;
       work.first = next_is_first_;
       if (part.rows) {
+        work.batch.passed_over = passed_over(next_part_);
         part.rows->next(work.batch);
         work.begin = next_begin_;
         work.end = next_begin_ += work.batch.rows;
@@ -143,6 +145,23 @@ class Pass {
       }
       return true;
     }
+  }
+
+  /// The columns of a part's rows that are not looked at.
+  std::vector<bool> passed_over(std::size_t part) const {
+    const auto& columns = source_.parts[part].rows->columns;
+    const Layout& layout = layouts_[part];
+    std::vector<bool> unwanted(columns.size());
+    for (const ValueColumn& value : layout.values) {
+      if (value.cell == absent_cell) continue;
+      unwanted[value.cell] = is_passed_over(layout, value, columns[value.cell].type);
+    }
+    for (const auto* cells : {&layout.time_cells, &layout.key_cells}) {
+      for (const std::size_t cell : *cells) {
+        if (cell != absent_cell) unwanted[cell] = false;
+      }
+    }
+    return unwanted;
   }
 
   void begin_next_part() {

@@ -1,7 +1,5 @@
 #include "io/read_arrow.hpp"
 
-#include <arrow_generated.h>
-
 #include <algorithm>
 #include <bit>
 #include <cmath>
@@ -10,23 +8,14 @@
 #include <optional>
 #include <zerobeat/base/text.hpp>
 
-#include "io/asked_columns.hpp"
+#include "io/arrow_fields.hpp"
+#include "io/arrow_messages.hpp"
 #include "io/scale_time.hpp"
 #include "io/split_delimited.hpp"
 
 namespace zerobeat::detail {
 
 namespace {
-
-constexpr std::string_view file_mark = "ARROW1";
-constexpr std::uint32_t continuation = 0xffffffff;
-
-/// A message and the bytes after it.
-struct Framed {
-  const arrow::Message* message = nullptr;
-  std::string_view body;
-  std::size_t next = 0;  ///< byte after both
-};
 
 /// One buffer of a batch, whose bounds were looked at.
 template <typename T>
@@ -50,14 +39,6 @@ double half_to_double(std::uint16_t half) {
   return (half & 0x8000) != 0 ? -size : size;
 }
 
-/// One field of the schema, flattened: what its column is, and how many nodes and buffers it takes.
-struct FieldPlan {
-  const arrow::Field* field = nullptr;
-  std::size_t nodes = 1, buffers = 2;
-  bool is_read = false;
-  RowColumn column{};
-};
-
 /// Texts of a dictionary. What is added to it later does not move them.
 using Words = std::vector<std::string_view>;
 
@@ -73,9 +54,8 @@ struct ColumnData {
 class ArrowRows {
  public:
   ArrowRows(const SourceText& text, const ReadOptions& options)
-      : text_(text), bytes_(text.all()), options_(options) {
-    is_file_ = bytes_.starts_with(file_mark);
-    is_file_ ? open_file() : open_stream();
+      : text_(text), messages_(text_), plans_(plans_of(messages_, text_.name, options)) {
+    for (const Framed& dictionary : messages_.dictionaries()) take_dictionary(dictionary);
     check_wide_integers();
     rewind();
   }
@@ -92,7 +72,7 @@ class ArrowRows {
     next_batch_ = 0;
     batch_.clear();
     batch_rows_left_ = 0;
-    if (!is_file_) dictionaries_.clear();
+    if (!messages_.is_file()) dictionaries_.clear();
   }
 
   void next(RowBatch& out) {
@@ -108,7 +88,7 @@ class ArrowRows {
     std::size_t at = 0;
     for (const FieldPlan& plan : plans_) {
       if (!plan.is_read) continue;
-      fill(plan, batch_[at], rows, out.columns[at], out.store);
+      if (out.is_wanted(at)) fill(plan, batch_[at], rows, out.columns[at], out.store);
       ++at;
     }
     batch_from_ += rows;
@@ -116,228 +96,20 @@ class ArrowRows {
   }
 
  private:
-  [[noreturn]] void fail(std::size_t byte, const std::string& what) const {
-    fail_input("{}: byte {}: is damaged or cut short: {}; fetch it again", text_.name, byte, what);
-  }
-
-  std::uint32_t word_at(std::size_t byte) const {
-    if (bytes_.size() < 4 || byte > bytes_.size() - 4) fail(byte, "it ends within a message");
-    return value_at<std::uint32_t>(bytes_.substr(byte), 0);
-  }
-
-  /// Metadata where its numbers lie as they have to, wherever the file has it.
-  const std::uint8_t* aligned(std::size_t at, std::size_t size) {
-    auto& own = metadata_.emplace_back(size / 8 + 1);
-    std::memcpy(own.data(), bytes_.data() + at, size);
-    return reinterpret_cast<const std::uint8_t*>(own.data());
-  }
-
-  /// The message at a byte; without one at the end mark.
-  Framed message_at(std::size_t byte) {
-    std::size_t at = byte;
-    std::uint32_t size = word_at(at);
-    at += 4;
-    if (size == continuation) {
-      size = word_at(at);
-      at += 4;
-    }
-    if (size == 0) return {nullptr, {}, at};
-    if (size > bytes_.size() - at) fail(byte, "it ends within a message");
-    const std::uint8_t* const data = aligned(at, size);
-    flatbuffers::Verifier verifier(data, size);
-    if (!arrow::VerifyMessageBuffer(verifier)) fail(byte, "a message that is none");
-    Framed framed;
-    framed.message = arrow::GetMessage(data);
-    const std::int64_t body = framed.message->body_length();
-    at += size;
-    if (body < 0 || static_cast<std::uint64_t>(body) > bytes_.size() - at) {
-      fail(byte, "it ends within a batch of records");
-    }
-    framed.body = bytes_.substr(at, static_cast<std::size_t>(body));
-    framed.next = at + static_cast<std::size_t>(body);
-    return framed;
-  }
-
-  Framed message_of(const arrow::Block& block) {
-    if (block.offset() < 8 || static_cast<std::uint64_t>(block.offset()) >= bytes_.size()) {
-      fail(0, "a block that lies outside");
-    }
-    const Framed framed = message_at(static_cast<std::size_t>(block.offset()));
-    if (framed.message == nullptr) {
-      fail(static_cast<std::size_t>(block.offset()), "a block without a message");
-    }
-    return framed;
-  }
-
-  void open_file() {
-    const std::size_t tail = 4 + file_mark.size();
-    if (bytes_.size() < 8 + tail || bytes_.substr(bytes_.size() - file_mark.size()) != file_mark) {
-      fail(bytes_.size(), "the mark at its end is not there");
-    }
-    const std::size_t footer_end = bytes_.size() - tail;
-    const std::uint32_t size = word_at(footer_end);
-    if (size > footer_end - 8) fail(footer_end, "a footer that lies outside");
-    const std::uint8_t* const data = aligned(footer_end - size, size);
-    flatbuffers::Verifier verifier(data, size);
-    if (!verifier.VerifyBuffer<arrow::Footer>(nullptr))
-      fail(footer_end - size, "a footer that is none");
-    const auto* const footer = flatbuffers::GetRoot<arrow::Footer>(data);
-    take_schema(footer->schema(), footer_end - size);
-    if (footer->dictionaries() != nullptr) {
-      for (const arrow::Block* block : *footer->dictionaries()) {
-        take_dictionary(message_of(*block));
-      }
-    }
-    if (footer->record_batches() != nullptr) {
-      for (const arrow::Block* block : *footer->record_batches()) {
-        messages_.push_back(message_of(*block));
-      }
-    }
-  }
-
-  void open_stream() {
-    Framed framed = message_at(0);
-    if (framed.message == nullptr || framed.message->header_type() != arrow::MessageHeader_Schema) {
-      fail(0, "its first message is no schema");
-    }
-    take_schema(framed.message->header_as_Schema(), 0);
-    for (std::size_t at = framed.next;;) {
-      if (at == bytes_.size()) fail(at, "the mark at its end is not there");
-      framed = message_at(at);
-      if (framed.message == nullptr) return;
-      messages_.push_back(framed);
-      at = framed.next;
-    }
-  }
-
-  void take_schema(const arrow::Schema* schema, std::size_t byte) {
-    if (schema == nullptr || schema->fields() == nullptr) fail(byte, "there is no schema");
-    if (schema->endianness() != arrow::Endianness_Little) {
-      fail_input("{}: is big-endian, which is not read; write it anew on this kind of machine",
-                 text_.name);
-    }
-    for (const arrow::Field* field : *schema->fields()) plans_.push_back(plan_of(field, byte));
-    std::vector<std::string> names;
-    for (const FieldPlan& plan : plans_) names.push_back(plan.column.name);
-    check_unique(names, text_.name);
-  }
-
-  FieldPlan plan_of(const arrow::Field* field, std::size_t byte) const {
-    FieldPlan plan;
-    plan.field = field;
-    plan.column.name = field->name() != nullptr ? field->name()->str() : "";
-    if (plan.column.name.empty()) plan.column.name = fmt::format("c{}", plans_.size() + 1);
-    if (field->dictionary() == nullptr) count_buffers(field, plan, byte, 0);
-    const auto type = field->dictionary() != nullptr && field->type_type() != arrow::Type_Utf8 &&
-                              field->type_type() != arrow::Type_LargeUtf8
-                          ? std::nullopt
-                          : type_of(field, plan.column);
-    const bool asked = is_asked_for(plan.column.name, options_);
-    // Nobody said which the time is: it may be any.
-    plan.is_read = type && (asked || options_.time.empty());
-    if (!type && asked) {
-      fail_input(
-          "{}: column \"{}\" is of type {}, which is no reading; leave it out: --columns, or write "
-          "it as another type",
-          text_.name, shown(plan.column.name),
-          field->dictionary() != nullptr
-              ? std::string("dictionary of ") + arrow::EnumNameType(field->type_type())
-              : arrow::EnumNameType(field->type_type()));
-    }
-    if (type) plan.column.type = *type;
-    return plan;
-  }
-
-  /// How many nodes and buffers a field takes, its children's among them.
-  void count_buffers(const arrow::Field* field, FieldPlan& plan, std::size_t byte,
-                     int depth) const {
-    constexpr int deepest = 64;
-    if (depth > deepest) fail(byte, "its types lie too deep within one another");
-    std::size_t own = 2;
-    switch (field->type_type()) {
-      case arrow::Type_Null:
-      case arrow::Type_RunEndEncoded:
-        own = 0;
-        break;
-      case arrow::Type_Struct_:
-      case arrow::Type_FixedSizeList:
-        own = 1;
-        break;
-      case arrow::Type_Union:
-        own = field->type_as_Union() != nullptr &&
-                      field->type_as_Union()->mode() == arrow::UnionMode_Dense
-                  ? 2
-                  : 1;
-        break;
-      case arrow::Type_Utf8:
-      case arrow::Type_Binary:
-      case arrow::Type_LargeUtf8:
-      case arrow::Type_LargeBinary:
-      case arrow::Type_ListView:
-      case arrow::Type_LargeListView:
-        own = 3;
-        break;
-      case arrow::Type_Utf8View:
-      case arrow::Type_BinaryView:
-        fail_input("{}: column \"{}\" is of type {}, whose size can't be told; write it as Utf8",
-                   text_.name, shown(field->name() != nullptr ? field->name()->str() : ""),
-                   arrow::EnumNameType(field->type_type()));
-      default:
-        break;
-    }
-    if (depth == 0) {
-      plan.nodes = 1;
-      plan.buffers = own;
-    } else {
-      ++plan.nodes;
-      plan.buffers += own;
-    }
-    if (field->children() == nullptr) return;
-    for (const arrow::Field* child : *field->children()) {
-      count_buffers(child, plan, byte, depth + 1);
-    }
-  }
-
-  static std::optional<RowType> type_of(const arrow::Field* field, RowColumn& column) {
-    switch (field->type_type()) {
-      case arrow::Type_Null:
-        return RowType::number;
-      case arrow::Type_Int: {
-        const int width = field->type_as_Int()->bit_width();
-        if (width != 8 && width != 16 && width != 32 && width != 64) return std::nullopt;
-        return RowType::integer;
-      }
-      case arrow::Type_FloatingPoint:
-        return RowType::number;
-      case arrow::Type_Bool:
-        return RowType::boolean;
-      case arrow::Type_Utf8:
-      case arrow::Type_LargeUtf8:
-        return RowType::text;
-      case arrow::Type_Date:
-        column.is_date = field->type_as_Date()->unit() == arrow::DateUnit_DAY;
-        return RowType::local;
-      case arrow::Type_Timestamp: {
-        const auto* const zone = field->type_as_Timestamp()->timezone();
-        return zone == nullptr || zone->size() == 0 ? RowType::local : RowType::instant;
-      }
-      default:
-        return std::nullopt;
-    }
-  }
+  [[noreturn]] void fail(const std::string& what) const { messages_.fail(0, what); }
 
   /// The i-th buffer of a batch, which has to be so long at least.
   std::string_view buffer_of(const arrow::RecordBatch& batch, std::string_view body, std::size_t i,
                              std::size_t least) const {
     const auto* const buffers = batch.buffers();
-    if (buffers == nullptr || i >= buffers->size()) fail(0, "a batch that lacks buffers");
+    if (buffers == nullptr || i >= buffers->size()) fail("a batch that lacks buffers");
     const arrow::Buffer* const own = buffers->Get(static_cast<flatbuffers::uoffset_t>(i));
     const std::int64_t from = own->offset(), length = own->length();
     const auto size = static_cast<std::int64_t>(body.size());
     if (from < 0 || length < 0 || from > size || length > size - from) {
-      fail(0, "a buffer that lies outside of its batch");
+      fail("a buffer that lies outside of its batch");
     }
-    if (static_cast<std::size_t>(length) < least) fail(0, "a buffer that is too short");
+    if (static_cast<std::size_t>(length) < least) fail("a buffer that is too short");
     return body.substr(static_cast<std::size_t>(from), static_cast<std::size_t>(length));
   }
 
@@ -346,7 +118,7 @@ class ArrowRows {
       fail_input("{}: {}: its body is compressed, which is not read; write it uncompressed",
                  text_.name, of);
     }
-    if (batch.length() < 0) fail(0, "a batch of fewer than no rows");
+    if (batch.length() < 0) fail("a batch of fewer than no rows");
   }
 
   static std::size_t bitmap_bytes(std::size_t rows) { return (rows + 7) / 8; }
@@ -355,11 +127,11 @@ class ArrowRows {
   ColumnData data_of(const arrow::Field& field, const arrow::RecordBatch& batch,
                      std::string_view body, std::size_t node, std::size_t buffer) const {
     const auto* const nodes = batch.nodes();
-    if (nodes == nullptr || node >= nodes->size()) fail(0, "a batch that lacks columns");
+    if (nodes == nullptr || node >= nodes->size()) fail("a batch that lacks columns");
     const arrow::FieldNode* const own = nodes->Get(static_cast<flatbuffers::uoffset_t>(node));
     ColumnData data;
     data.rows = static_cast<std::size_t>(batch.length());
-    if (own->length() != batch.length()) fail(0, "a column that is not as long as its batch");
+    if (own->length() != batch.length()) fail("a column that is not as long as its batch");
     if (field.type_type() == arrow::Type_Null && field.dictionary() == nullptr) return data;
     if (own->null_count() != 0) {
       data.validity = buffer_of(batch, body, buffer, bitmap_bytes(data.rows));
@@ -368,7 +140,7 @@ class ArrowRows {
     if (field.dictionary() != nullptr) {
       width = index_width(field);
       const auto words = dictionaries_.find(field.dictionary()->id());
-      if (words == dictionaries_.end()) fail(0, "a dictionary that is not there");
+      if (words == dictionaries_.end()) fail("a dictionary that is not there");
       data.words = &words->second;
     } else {
       switch (field.type_type()) {
@@ -391,7 +163,7 @@ class ArrowRows {
           break;
       }
     }
-    if (data.rows > body.size() / width) fail(0, "a buffer that is too short");
+    if (data.rows > body.size() / width) fail("a buffer that is too short");
     data.values = buffer_of(batch, body, buffer + 1, data.rows * width);
     return data;
   }
@@ -399,7 +171,7 @@ class ArrowRows {
   std::size_t index_width(const arrow::Field& field) const {
     const arrow::Int* const index = field.dictionary()->index_type();
     const int bits = index != nullptr ? index->bit_width() : 32;
-    if (bits != 8 && bits != 16 && bits != 32 && bits != 64) fail(0, "an index of an odd width");
+    if (bits != 8 && bits != 16 && bits != 32 && bits != 64) fail("an index of an odd width");
     return static_cast<std::size_t>(bits) / 8;
   }
 
@@ -410,14 +182,14 @@ class ArrowRows {
     const std::size_t width = large ? 8 : 4;
     data.bytes = buffer_of(batch, body, buffer + 2, 0);
     if (data.rows == 0) return data;
-    if (data.rows > body.size() / width) fail(0, "a buffer that is too short");
+    if (data.rows > body.size() / width) fail("a buffer that is too short");
     data.values = buffer_of(batch, body, buffer + 1, (data.rows + 1) * width);
     std::int64_t before = 0;
     for (std::size_t i = 0; i <= data.rows; ++i) {
       const std::int64_t at =
           large ? value_at<std::int64_t>(data.values, i) : value_at<std::int32_t>(data.values, i);
       if (at < before || static_cast<std::uint64_t>(at) > data.bytes.size()) {
-        fail(0, fmt::format("a text of column \"{}\" that lies outside", plan_name(field)));
+        fail(fmt::format("a text of column \"{}\" that lies outside", plan_name(field)));
       }
       before = at;
     }
@@ -459,8 +231,7 @@ class ArrowRows {
 
   void take_dictionary(const Framed& framed) {
     const auto* const dictionary = framed.message->header_as_DictionaryBatch();
-    if (dictionary == nullptr || dictionary->data() == nullptr)
-      fail(0, "a dictionary that is none");
+    if (dictionary == nullptr || dictionary->data() == nullptr) fail("a dictionary that is none");
     const arrow::Field* const field = field_of_dictionary(dictionary->id());
     const bool is_text = field != nullptr && (field->type_type() == arrow::Type_Utf8 ||
                                               field->type_type() == arrow::Type_LargeUtf8);
@@ -479,14 +250,14 @@ class ArrowRows {
 
   /// Loads the next batch that has rows. Returns false at the end.
   bool load_next() {
-    while (next_batch_ < messages_.size()) {
-      const Framed& framed = messages_[next_batch_++];
+    while (next_batch_ < messages_.messages().size()) {
+      const Framed& framed = messages_.messages()[next_batch_++];
       if (framed.message->header_type() == arrow::MessageHeader_DictionaryBatch) {
         take_dictionary(framed);
         continue;
       }
       const auto* const batch = framed.message->header_as_RecordBatch();
-      if (batch == nullptr) fail(0, "a message that is no batch of records");
+      if (batch == nullptr) fail("a message that is no batch of records");
       check_batch(*batch, "a batch of records");
       batch_.clear();
       std::size_t node = 0, buffer = 0;
@@ -639,18 +410,14 @@ class ArrowRows {
                                  : width == 2 ? value_at<std::uint16_t>(data.values, at)
                                  : width == 4 ? value_at<std::uint32_t>(data.values, at)
                                               : value_at<std::uint64_t>(data.values, at);
-      if (code >= data.words->size()) fail(0, "a code that is not in its dictionary");
+      if (code >= data.words->size()) fail("a code that is not in its dictionary");
       cells.texts[i] = (*data.words)[code];
     }
   }
 
   SourceText text_;
-  std::string_view bytes_;
-  ReadOptions options_;
-  bool is_file_ = false;
+  ArrowMessages messages_;
   std::vector<FieldPlan> plans_;
-  std::deque<std::vector<std::uint64_t>> metadata_;
-  std::vector<Framed> messages_;  // in order; of a stream dictionaries among them
   std::map<std::int64_t, Words> dictionaries_;
   std::size_t next_batch_ = 0;
   std::vector<ColumnData> batch_;  // of the columns that are read
@@ -660,7 +427,7 @@ class ArrowRows {
 }  // namespace
 
 bool begins_as_arrow(std::string_view head) {
-  if (head.starts_with(file_mark)) return true;
+  if (head.starts_with(arrow_file_mark)) return true;
   // A stream begins with a message's size; with the mark before it no text can begin.
   return head.size() >= 8 && head.starts_with("\xff\xff\xff\xff");
 }

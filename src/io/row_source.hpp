@@ -52,6 +52,13 @@ struct RowBatch {
   std::vector<Cells> columns;
   std::deque<std::string> store;             ///< texts that nothing else keeps
   std::vector<std::uint32_t> badly_encoded;  ///< rows with a text that is not UTF-8, ascending
+  /// Columns that nobody will look at, which may be left empty. Whoever has the batch filled says
+  /// so; none, unless said.
+  std::vector<bool> passed_over;
+
+  bool is_wanted(std::size_t column) const {
+    return column >= passed_over.size() || !passed_over[column];
+  }
 
   /// A text that stays until the batch is filled again.
   std::string_view keep(std::string_view text) {

@@ -87,6 +87,34 @@ TEST_CASE("what goes out of a door comes in again the same", "[doors]") {
   CHECK(bench.run("settle --key probe stream").out == plain);
 }
 
+TEST_CASE("what is taken of one column is the same, whatever stands beside it", "[doors]") {
+  const Bench bench;
+  std::string text = "observed_at,probe,level_m,note,turns,open\n";
+  for (int i = 0; i < 40'000; ++i) {
+    text += fmt::format("{},p{},{},{},{},{}\n", 1'760'000'000 + 60 * i, i % 3,
+                        i % 50 == 7 ? "" : fmt::format("{}", i % 700 * 0.25),
+                        i % 9 == 0 ? "" : "at the quay", i, i % 2 == 0 ? "true" : "false");
+  }
+  bench.put("many.csv", text);
+  for (const char* name : {"many.arrow", "many.sqlite", "many.jsonl"}) {
+    REQUIRE(bench.run(std::string("settle many.csv --key probe --quiet -o ") + name).exit == 0);
+  }
+  for (const char* take : {"mean(level_m)", "sum(turns)", "last(note)", "count()"}) {
+    for (const char* key : {"", "--key probe "}) {
+      const std::string words =
+          fmt::format("--every 1h --take '{}' {}--time observed_at ", take, key);
+      const std::string plain = bench.run("resample many.csv " + words).out;
+      REQUIRE(plain.size() > 1'000);
+      for (const char* name : {"many.arrow", "many.sqlite", "many.jsonl"}) {
+        INFO(name << " " << words);
+        const Result own = bench.run(fmt::format("resample {} {}", name, words));
+        INFO(own.err);
+        CHECK(own.out == plain);
+      }
+    }
+  }
+}
+
 TEST_CASE("compressed files and archives are read, and damage is exit 3", "[doors]") {
   const Bench bench;
   bench.put("tide.csv", tide());
@@ -312,6 +340,10 @@ TEST_CASE("NetCDF: the nearest cell along time", "[doors]") {
   }
   CHECK(bench.run("settle g.nc --variable n").out ==
         "time,n\n2025-10-25T22:00:00Z,1\n2025-10-25T23:00:00Z,2\n2025-10-26T00:30:00Z,3\n");
+  // Two at once, though the library is for one thread at a time.
+  CHECK(bench.run("join g.nc g4.nc --variable n").out ==
+        "time,n_g,n_g4\n2025-10-25T22:00:00Z,1,1\n2025-10-25T23:00:00Z,2,2\n"
+        "2025-10-26T00:30:00Z,3,3\n");
   for (const char* words : {"", "--variable sst", "--variable sst --near 53,-6", "--variable no",
                             "--variable sst --near 53", "--variable sst --slice no=1",
                             "--variable sst --slice depth=2 --near 53,-6"}) {
