@@ -15,8 +15,6 @@ using detail::floor_divide;
 
 constexpr int far_past = -120'000;  // days: about 1641, before the first Instant
 constexpr int far_future = 120'000;
-constexpr std::int64_t last_number = std::numeric_limits<std::int64_t>::max();
-constexpr std::int64_t first_number = std::numeric_limits<std::int64_t>::min();
 
 std::int64_t months_since_1970(const year_month_day& date) {
   return (static_cast<int>(date.year()) - 1970) * 12 +
