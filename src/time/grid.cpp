@@ -1,5 +1,4 @@
 #include <algorithm>
-#include <limits>
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/time/grid.hpp>
 

@@ -259,6 +259,46 @@ TEST_CASE("SQLite out is one transaction, all or nothing", "[doors]") {
   for (const auto& name : bench.files()) CHECK(name.find(".zerobeat-") == std::string::npos);
 }
 
+namespace {
+
+/// Names and texts that mean something in SQL, and are none of it.
+const char* const sql_like =
+    "time,\"a \"\"b\"\"\",select,x'y,note\n"
+    "2025-10-25T01:00:00Z,1,2,3,\"'); drop table tide; --\"\n"
+    "2025-10-25T02:00:00Z,4,5,6,a\\nb\n"
+    "2025-10-25T03:00:00Z,,,,\\N\n"
+    "2025-10-25T04:00:00Z,7,8,9,\n"
+    "2025-10-25T05:00:00Z,7,8,9,\"two\nlines\tand a tab\"\n";
+
+}  // namespace
+
+TEST_CASE("names and texts are never a part of SQL", "[doors]") {
+  const Bench bench;
+  bench.put("odd.csv", sql_like);
+  const std::string plain = bench.run("settle odd.csv").out;
+  REQUIRE(plain.size() > 150);
+  const Server server;
+  for (const std::string table : {"tide", "\"; drop table tide; --", "Tide's", "select"}) {
+    for (const std::string& to : {std::string("o.db"), server.address()}) {
+      bench.put("words", table);
+      INFO(table << " into " << to);
+      const std::string into = "\"$(cat words)\"";
+      const Result out = bench.run("settle odd.csv --into " + into + " -o " + to);
+      INFO(out.err);
+      REQUIRE(out.exit == 0);
+      const Result in = bench.run("settle " + to + " --table " + into);
+      INFO(in.err);
+      CHECK(in.out == plain);
+      CHECK(bench.run("settle " + to + " --table tide").out == plain);
+      const Result more =
+          bench.run("settle odd.csv --if-exists append --into " + into + " -o " + to);
+      INFO(more.err);
+      CHECK(more.exit == 0);
+      CHECK(bench.run("settle odd.csv --if-exists replace --into " + into + " -o " + to).exit == 0);
+    }
+  }
+}
+
 TEST_CASE("PostgreSQL in and out, with a server of the test's own", "[doors]") {
   const Server server;
   const Bench bench;
