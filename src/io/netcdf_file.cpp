@@ -2,17 +2,21 @@
 
 #include <zerobeat/base/error.hpp>
 
-#include "io/netcdf_size.hpp"
+#include "io/netcdf_header.hpp"
 
 namespace zerobeat::detail {
 
 NetcdfFile::NetcdfFile(const SourceText& text) : text_(text) {
   const auto lock = alone();
   const std::string_view bytes = text_.all();
-  const auto size = classic_netcdf_size(bytes);
-  if (size && *size > bytes.size()) {
+  const ClassicNetcdf header = look_at_classic_netcdf(bytes);
+  if (header.damaged_at) {
+    fail_input("{}: byte {}: its header is damaged or cut short; fetch it again", text_.name,
+               *header.damaged_at);
+  }
+  if (header.size && *header.size > bytes.size()) {
     fail_input("{}: is cut short: by its header it has {} bytes, and there are {}; fetch it again",
-               text_.name, *size, bytes.size());
+               text_.name, *header.size, bytes.size());
   }
   const int result = text_.mapped
                          ? libnetcdf().nc_open(text_.name.c_str(), NC_NOWRITE, &file_)

@@ -1,7 +1,8 @@
-// What the times of a grid count, by the CF conventions.
+// Grids: what their times count, by the CF conventions, and headers that are damaged.
 
 #include <random>
 
+#include "io/netcdf_header.hpp"
 #include "io/netcdf_time.hpp"
 #include "support/strand.hpp"
 
@@ -19,6 +20,23 @@ std::string instant(const char* units, Count count, bool mixed = true) {
 }
 
 constexpr std::int64_t none = 0;
+
+std::string big_endian(std::uint32_t number) {
+  std::string out;
+  for (int shift = 24; shift >= 0; shift -= 8) out += static_cast<char>(number >> shift & 0xff);
+  return out;
+}
+
+/// A classic file: a double along an unlimited time, so many records.
+std::string classic_file(std::uint32_t records) {
+  const std::string absent = big_endian(0) + big_endian(0);
+  const auto name = [](const char* text) { return big_endian(1) + text + std::string(3, '\0'); };
+  std::string header = "CDF\1" + big_endian(records) + big_endian(10) + big_endian(1) + name("t") +
+                       big_endian(0) + absent + big_endian(11) + big_endian(1) + name("x") +
+                       big_endian(1) + big_endian(0) + absent + big_endian(6) + big_endian(8);
+  header += big_endian(static_cast<std::uint32_t>(header.size()) + 4);
+  return header + std::string(8 * records, '\7');
+}
 
 }  // namespace
 
@@ -62,6 +80,35 @@ TEST_CASE("fractions of a unit are instants to the microsecond, and none is past
     const auto count = static_cast<std::int64_t>(random() % 1'000'000) - 300'000;
     REQUIRE(instant("hours since 1960-02-29 12:00", count) ==
             instant("hours since 1960-02-29 12:00", static_cast<double>(count)));
+  }
+}
+
+TEST_CASE("a classic file's header tells its size, or where it is damaged", "[netcdf]") {
+  const std::string file = classic_file(5);
+  const auto whole = detail::look_at_classic_netcdf(file);
+  CHECK(whole.is_classic);
+  CHECK(!whole.damaged_at);
+  REQUIRE(whole.size);
+  // The last record need not have its padding.
+  CHECK(*whole.size <= file.size());
+  CHECK(*whole.size + 3 >= file.size());
+  for (std::size_t n = 4; n < file.size() - 3; ++n) {
+    const auto cut = detail::look_at_classic_netcdf(std::string_view(file).substr(0, n));
+    REQUIRE(cut.is_classic);
+    REQUIRE((cut.damaged_at || *cut.size > n));
+  }
+  CHECK(!detail::look_at_classic_netcdf("CDF\3 and what follows").is_classic);
+  CHECK(!detail::look_at_classic_netcdf("").is_classic);
+  // Counts that are too large are no sizes to ask memory for.
+  const std::size_t header = file.size() - 40;
+  std::mt19937 random(9);
+  for (int i = 0; i < 20'000; ++i) {
+    std::string other = file;
+    for (auto k = 1 + random() % 3; k > 0; --k) {
+      other[4 + random() % (header - 4)] = static_cast<char>(random() % 256);
+    }
+    const auto found = detail::look_at_classic_netcdf(other);
+    REQUIRE((!found.damaged_at || *found.damaged_at <= other.size()));
   }
 }
 

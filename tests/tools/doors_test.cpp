@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <random>
+
 #include "tools/tool.hpp"
 
 namespace zerobeat::testing {
@@ -380,6 +382,21 @@ TEST_CASE("NetCDF: the nearest cell along time", "[doors]") {
   }
   CHECK(bench.run("settle g.nc --variable n").out ==
         "time,n\n2025-10-25T22:00:00Z,1\n2025-10-25T23:00:00Z,2\n2025-10-26T00:30:00Z,3\n");
+  // A damaged file is an error, or all of its records.
+  std::mt19937 random(2);
+  const std::string whole = bench.get("g.nc");
+  for (int i = 0; i < 60; ++i) {
+    std::string bytes = whole;
+    for (auto k = 1 + random() % 3; k > 0; --k) {
+      bytes[4 + random() % (bytes.size() - 4)] = static_cast<char>(random() % 256);
+    }
+    if (i % 4 == 0) bytes.resize(random() % bytes.size());
+    bench.put("damaged.nc", bytes);
+    const Result own = bench.run("settle damaged.nc --variable n --rejects r.csv");
+    INFO(i << own.err);
+    REQUIRE((own.exit == 0 || own.exit == 2 || own.exit == 3));
+    if (own.exit == 0) CHECK_THAT(own.err, Catch::Contains(" 3 records = "));
+  }
   // Two at once, though the library is for one thread at a time.
   CHECK(bench.run("join g.nc g4.nc --variable n").out ==
         "time,n_g,n_g4\n2025-10-25T22:00:00Z,1,1\n2025-10-25T23:00:00Z,2,2\n"
