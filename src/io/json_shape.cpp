@@ -105,7 +105,7 @@ void JsonShape::learn(std::string_view line, const std::vector<Value>& values) {
   std::vector<std::size_t> own;
   for (const auto& part : parts_) own.push_back(part.cell);
   std::ranges::sort(own);
-  cells_ = own.size() - std::ranges::unique(own).size();
+  cells_ = static_cast<std::size_t>(std::unique(own.begin(), own.end()) - own.begin());
 }
 
 std::size_t JsonShape::split(std::string_view text, const char* base,

@@ -222,7 +222,9 @@ class Script {
     }
     if (its_.marks.empty() || its_.marks[n].empty()) return;
     const auto [low, high] = left_range();
-    const auto is_held = [&](const Point& point) { return point.y >= low && point.y <= high; };
+    const auto is_held = [low = low, high = high](const Point& point) {
+      return point.y >= low && point.y <= high;
+    };
     const auto title = [&] {
       return std::exchange(titled, true) ? std::string("notitle") : quoted("changed");
     };
