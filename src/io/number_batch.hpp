@@ -17,7 +17,6 @@ class NumberBatch {
 
   void clear() { count_ = 0; }
   std::size_t size() const { return count_; }
-  bool full() const { return count_ == most; }
 
   /// Adds a cell of n bytes at p, before whose end eight bytes can be looked at. Returns false when
   /// it is none of these.

@@ -261,7 +261,8 @@ void split_json(const Stretch& stretch, SpanCells& cells) {
     if (result == LineParser::Result::object) {
       cells.add(static_cast<std::uint32_t>(line_number), start,
                 static_cast<std::uint32_t>(line.size()));
-      if (unknown.empty()) shapes.learn(line, values);
+      // A line with escapes is of no shape, and may be of one that is known but for them.
+      if (unknown.empty() && line.find('\\') == std::string_view::npos) shapes.learn(line, values);
       chunk.further_names.insert(unknown.begin(), unknown.end());
       continue;
     }

@@ -80,7 +80,7 @@ class LocalOffsets {
 template <typename Layout>
 class DayRuns {
  public:
-  DayRuns(const InstantLimits& limits) : limits_(limits) {}
+  explicit DayRuns(const InstantLimits& limits) : limits_(limits) {}
 
   /// Reads on from the i-th text, before which `text` was read. Returns how many.
   template <typename TextAt, typename Put>

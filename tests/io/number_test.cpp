@@ -1,0 +1,110 @@
+// Numbers as text: the fast readers against the plain one, and that against strtod.
+
+#include <fmt/format.h>
+
+#include <array>
+#include <bit>
+#include <cstdlib>
+#include <random>
+
+#include "io/cells.hpp"
+#include "io/number_batch.hpp"
+#include "io/short_number.hpp"
+#include "support/strand.hpp"
+
+namespace zerobeat::testing {
+
+TEST_CASE("short numbers are read as strtod reads them, or left to the plain reader", "[number]") {
+  std::mt19937 random(9);
+  const std::string letters = "0123456789.-+e x";
+  int read = 0;
+  for (int i = 0; i < 300'000; ++i) {
+    std::string text(1 + random() % 9, '0');
+    for (char& c : text) c = letters[random() % (random() % 4 == 0 ? letters.size() : 11)];
+    const std::string padded = "________" + text;
+    detail::ShortNumber number;
+    const auto plain = detail::read_number(text, '.');
+    if (!detail::read_short_number(padded.data() + 8, text.size(), number)) continue;
+    ++read;
+    INFO(text);
+    REQUIRE(plain.kind != detail::NumberReading::Kind::unreadable);
+    REQUIRE(number.whole == (plain.kind == detail::NumberReading::Kind::integer));
+    if (number.whole) REQUIRE(number.integer == plain.integer);
+    if (!number.whole) REQUIRE(number.value() == plain.number);
+  }
+  CHECK(read > 100'000);
+  for (int i = 0; i < 100'000; ++i) {
+    const std::string text =
+        fmt::format("{}{}.{}", i % 2 == 0 ? "-" : "", random() % 1'000'000'000, random());
+    REQUIRE(detail::read_number(text, '.').number == std::strtod(text.c_str(), nullptr));
+  }
+}
+
+TEST_CASE("short numbers, many at a time, are what each is", "[number]") {
+  if (!detail::NumberBatch::is_available()) return;
+  std::mt19937 random(10);
+  const std::string letters = "0123456789.-+ ";
+  std::int64_t together = 0;
+  for (int round = 0; round < 20'000; ++round) {
+    // Texts one after the other, as they stand in a file.
+    const std::size_t count = 1 + random() % detail::NumberBatch::most;
+    const bool any = random() % 2 == 0;
+    std::string text(8, '_');
+    std::vector<std::pair<std::size_t, std::size_t>> cells;
+    for (std::size_t i = 0; i < count; ++i) {
+      std::string cell = random() % 3 == 0
+                             ? fmt::format("{}", static_cast<int>(random() % 20'000) - 10'000)
+                             : fmt::format("{}{}.{}", random() % 4 == 0 ? "-" : "", random() % 100,
+                                           random() % 1000);
+      if (any && random() % 16 == 0) {
+        cell.assign(random() % 10, '0');
+        for (char& c : cell) c = letters[random() % letters.size()];
+      }
+      cells.emplace_back(text.size(), cell.size());
+      text += cell + ",";
+    }
+    for (const bool whole : {false, true}) {
+      detail::NumberBatch batch;
+      for (const auto& [at, n] : cells) {
+        if (!batch.add(text.data() + at, n)) break;
+      }
+      std::array<std::uint64_t, detail::NumberBatch::most> out;
+      const std::size_t read = whole ? batch.read_integers(out) : batch.read_numbers(out);
+      together += static_cast<std::int64_t>(read);
+      for (std::size_t i = 0; i <= read && i < count; ++i) {
+        const auto [at, n] = cells[i];
+        detail::ShortNumber number;
+        const bool is_one = detail::read_short_number(text.data() + at, n, number);
+        const bool fits = is_one && (!whole || number.whole);
+        INFO(text.substr(at, n));
+        REQUIRE(fits == (i < read));
+        if (!fits) continue;
+        REQUIRE(out[i] == (whole ? std::bit_cast<std::uint64_t>(number.integer)
+                                 : std::bit_cast<std::uint64_t>(number.value())));
+      }
+    }
+  }
+  CHECK(together > 300'000);
+}
+
+TEST_CASE("numbers are what decimals are", "[number]") {
+  const auto kind = [](const char* text) { return detail::read_number(text, '.').kind; };
+  using Kind = detail::NumberReading::Kind;
+  for (const char* text :
+       {"1", "-1", "+7", "007", " 12 ", "9223372036854775807", "-9223372036854775808"}) {
+    INFO(text);
+    CHECK(kind(text) == Kind::integer);
+  }
+  for (const char* text :
+       {"1.", ".5", "-0.0", "1e5", "+1.5E-3", "9223372036854775808", "inf", "-Infinity"}) {
+    INFO(text);
+    CHECK(kind(text) == Kind::number);
+  }
+  for (const char* text :
+       {"", "-", "+", ".", "1,5", "0x10", "1e", "1e999", "--1", "+-1", "1 2", "nan", "1_000"}) {
+    INFO(text);
+    CHECK(kind(text) == Kind::unreadable);
+  }
+}
+
+}  // namespace zerobeat::testing
