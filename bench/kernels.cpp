@@ -20,8 +20,8 @@
 #include <zerobeat/window/lag.hpp>
 #include <zerobeat/window/roll.hpp>
 
-#include "regular/points.hpp"
-#include "take/sums.hpp"
+#include "kernel/points.hpp"
+#include "kernel/sums.hpp"
 
 namespace {
 

@@ -3,12 +3,12 @@
 #pragma once
 
 #include <zerobeat/align/align.hpp>
-#include <zerobeat/align/clock_findings.hpp>
+#include <zerobeat/align/clock/findings.hpp>
+#include <zerobeat/align/clock/tune.hpp>
 #include <zerobeat/align/join.hpp>
 #include <zerobeat/align/resample_several.hpp>
 #include <zerobeat/align/reshape.hpp>
 #include <zerobeat/align/shift.hpp>
-#include <zerobeat/align/tune.hpp>
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/clip.hpp>

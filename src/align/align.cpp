@@ -7,9 +7,10 @@
 
 #include "align/match.hpp"
 #include "align/sides.hpp"
+#include "base/names.hpp"
 #include "base/trim.hpp"
 #include "base/wide.hpp"
-#include "take/taken.hpp"
+#include "kernel/bucket/taken.hpp"
 
 namespace zerobeat {
 
@@ -19,25 +20,15 @@ using How = Method::How;
 
 bool is_statistic(How how) { return how >= How::sum; }
 
+/// Methods that are statistics have their words.
 Stat stat_of(How how) {
-  switch (how) {
-    case How::sum:
-      return Stat::sum;
-    case How::mean:
-      return Stat::mean;
-    case How::count:
-      return Stat::count;
-    case How::min:
-      return Stat::min;
-    case How::max:
-      return Stat::max;
-    case How::first:
-      return Stat::first;
-    case How::last:
-      return Stat::last;
-    default:
-      return Stat::median;
-  }
+  Stat stat{};
+  from_text(to_text(how), stat);
+  return stat;
+}
+
+bool is_of_numbers(How how) {
+  return how == How::linear || (is_statistic(how) && !row_of(stat_of(how)).of_any_type);
 }
 
 Join::Match match_of(How how) {
@@ -238,8 +229,8 @@ class Methods {
     for (const Method& method : options_.how) {
       if (!method.source.empty() && method.source != source) continue;
       if (!method.column.empty() && method.column != name) continue;
-      // What is not for a column by name is for numbers.
-      if (method.column.empty() && !column.is_numeric()) continue;
+      // What is not for a column by name goes for texts, too, where it fits them.
+      if (method.column.empty() && !column.is_numeric() && is_of_numbers(method.how)) continue;
       const std::size_t own = 1 + !method.source.empty() + 2 * !method.column.empty();
       if (own > rank) {
         chosen = method.how;
@@ -251,10 +242,7 @@ class Methods {
 
  private:
   static void check_column(const Method& method, const Column& column) {
-    const bool of_numbers = method.how == How::linear || method.how == How::sum ||
-                            method.how == How::mean || method.how == How::min ||
-                            method.how == How::max || method.how == How::median;
-    if (of_numbers && !column.is_numeric()) {
+    if (is_of_numbers(method.how) && !column.is_numeric()) {
       fail_usage("--how {}: column \"{}\" holds {}, not numbers", to_text(method),
                  shown(method.column), to_text(column.type()));
     }
@@ -449,13 +437,14 @@ std::string to_text(const Onto& onto) {
 void from_text(std::string_view text, Method& out) {
   Method read;
   std::string_view rest = detail::trim(text);
-  if (const std::size_t colon = rest.find(':'); colon != std::string_view::npos) {
-    read.source = detail::trim(rest.substr(0, colon));
+  const std::size_t quoted = rest.starts_with('"') ? detail::end_of_quotes(rest, 0) : 0;
+  if (const std::size_t colon = rest.find(':', quoted); colon != std::string_view::npos) {
+    read.source = detail::unquoted(detail::trim(rest.substr(0, colon)));
     rest = detail::trim(rest.substr(colon + 1));
     if (read.source.empty()) fail_usage("\"{}\" has no source before its colon", shown(text));
   }
   if (const std::size_t equals = rest.rfind('='); equals != std::string_view::npos) {
-    read.column = detail::trim(rest.substr(0, equals));
+    read.column = detail::unquoted(detail::trim(rest.substr(0, equals)));
     rest = detail::trim(rest.substr(equals + 1));
     if (read.column.empty() || read.source.empty()) {
       fail_usage("\"{}\": a column's method is written NAME:COLUMN=METHOD", shown(text));
@@ -474,8 +463,10 @@ void from_text(std::string_view text, Method& out) {
 }
 
 std::string to_text(const Method& method) {
-  std::string text = method.source.empty() ? "" : method.source + ":";
-  if (!method.column.empty()) text += method.column + "=";
+  constexpr std::string_view marks = ",()=:";
+  std::string text =
+      method.source.empty() ? "" : detail::quoted_where_needed(method.source, marks) + ":";
+  if (!method.column.empty()) text += detail::quoted_where_needed(method.column, marks) + "=";
   return text + to_text(method.how);
 }
 

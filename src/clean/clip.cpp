@@ -4,8 +4,8 @@
 #include <zerobeat/clean/clip.hpp>
 
 #include "clean/outlier_judge.hpp"
+#include "kernel/window/rows.hpp"
 #include "table/made_columns.hpp"
-#include "take/window_rows.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat {

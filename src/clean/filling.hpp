@@ -7,7 +7,7 @@
 #include <vector>
 #include <zerobeat/clean/fill.hpp>
 
-#include "take/window_rows.hpp"
+#include "kernel/window/rows.hpp"
 
 namespace zerobeat::detail {
 

@@ -4,11 +4,11 @@
 #include <map>
 #include <zerobeat/time/grid.hpp>
 
-#include "take/dense_windows.hpp"
-#include "take/merging.hpp"
-#include "take/order_statistics.hpp"
-#include "take/window_quantiles.hpp"
-#include "take/window_sums.hpp"
+#include "kernel/order_statistics.hpp"
+#include "kernel/window/dense_windows.hpp"
+#include "kernel/window/quantiles.hpp"
+#include "kernel/window/sums.hpp"
+#include "take/definitions.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {

@@ -5,13 +5,13 @@
 #include <cmath>
 #include <limits>
 
-#include "take/dense_windows.hpp"
-#include "take/merging.hpp"
-#include "take/order_statistics.hpp"
-#include "take/sorted_windows.hpp"
-#include "take/window_parts.hpp"
-#include "take/window_rows.hpp"
-#include "take/window_sums.hpp"
+#include "kernel/order_statistics.hpp"
+#include "kernel/window/dense_windows.hpp"
+#include "kernel/window/parts.hpp"
+#include "kernel/window/rows.hpp"
+#include "kernel/window/sorted_windows.hpp"
+#include "kernel/window/sums.hpp"
+#include "take/definitions.hpp"
 
 namespace zerobeat::detail {
 

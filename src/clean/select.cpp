@@ -91,7 +91,9 @@ Ranges ranges_of(const Timeline& timeline, const Select& options) {
   }
   if (options.first) {
     Limits own;
-    end_before(own, shift(first, *options.first, 1, zone));
+    // An end beyond all instants leaves none of them out.
+    const Instant end = shift(first, *options.first, 1, zone);
+    if (end != Instant::max()) end_before(own, end);
     put(Why::first, own);
   }
   if (options.last) {

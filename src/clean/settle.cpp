@@ -5,7 +5,7 @@
 #include <zerobeat/clean/settle.hpp>
 
 #include "judge/record_order.hpp"
-#include "take/merging.hpp"
+#include "take/definitions.hpp"
 
 namespace zerobeat {
 

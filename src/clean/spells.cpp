@@ -4,8 +4,8 @@
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/spells.hpp>
 
+#include "kernel/bucket/taken.hpp"
 #include "table/key_column.hpp"
-#include "take/taken.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat {

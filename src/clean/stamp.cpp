@@ -269,6 +269,15 @@ Records stamped(const Records& records, const Beats& clock, bool with_elapsed) {
   return out;
 }
 
+/// Numbers since a zero have no zone.
+void refuse_zone(const Records& records) {
+  if (records.time.zone.is_utc()) return;
+  fail_usage(
+      "stamp: zone {}: without a start the times are numbers since a zero, which have no "
+      "zone; leave it out, or say when the first record was",
+      records.time.zone.name());
+}
+
 /// Elapsed times have a name of their own, which no other column may have.
 void check_time_name(const Records& records) {
   const bool taken =
@@ -283,6 +292,7 @@ Records counted(const Records& records, const Stamp& options, const CountFrom& c
   if (!std::holds_alternative<std::monostate>(options.start) || options.elapsed) {
     fail_usage("stamp: --count-from goes with no start, and with no elapsed time");
   }
+  refuse_zone(records);
   Records out = records;
   out.untimed = false;
   out.time.name = "count";
@@ -382,6 +392,7 @@ Records stamp(const Records& records, const Stamp& options) {
   const auto start = start_of(records, options);
   if (rate && !start) {
     if (options.elapsed) fail_usage("stamp: --elapsed: the times are seconds elapsed already");
+    refuse_zone(records);
     Records out = stamped(records, Clock(Instant{}, *rate), false);
     out.time.name = "elapsed_s";
     out.time.axis = {ElapsedUnit::s};

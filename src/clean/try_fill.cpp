@@ -5,7 +5,7 @@
 
 #include "clean/filling.hpp"
 #include "table/made_columns.hpp"
-#include "take/merging.hpp"
+#include "take/definitions.hpp"
 
 namespace zerobeat {
 

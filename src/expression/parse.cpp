@@ -343,25 +343,22 @@ class Parser {
       if (!is_moment(column.moment)) not_a_time(at, column.moment);
       return column;
     }
-    // The longest piece that is a time: in x@2025-01-3 the sign may belong to either.
+    // All that could belong to a time is one: x@2025-13-01 is a mistake, and no subtraction.
     std::size_t end = at_;
     while (end < text_.size() && (continues_name(text_[end]) || text_[end] == '-' ||
                                   text_[end] == '+' || text_[end] == ':')) {
       ++end;
     }
-    for (std::size_t until = end; until > at_; --until) {
-      const std::string_view piece = text_.substr(at_, until - at_);
-      if (!is_moment(piece)) continue;
-      column.moment = piece;
-      at_ = until;
-      return column;
-    }
-    not_a_time(at, text_.substr(at, end - at));
+    const std::string_view piece = text_.substr(at_, end - at_);
+    if (!is_moment(piece)) not_a_time(at, piece);
+    column.moment = piece;
+    at_ = end;
+    return column;
   }
 
   [[noreturn]] void not_a_time(std::size_t at, std::string_view text) const {
     fail(at, fmt::format("\"{}\" is not a time; after @ stands first, last, or a time like 2025-01 "
-                         "or '2025-01-05 10:00'",
+                         "or '2025-01-05 10:00', and a sign after it behind a space",
                          shown(text)));
   }
 

@@ -7,7 +7,7 @@
 #include <zerobeat/time/timestamp.hpp>
 
 #include "base/trim.hpp"
-#include "io/source_text.hpp"
+#include "io/source/source_text.hpp"
 
 namespace zerobeat {
 
@@ -78,6 +78,29 @@ void add_event(const std::string& name, icalcomponent* event, std::vector<local_
   }
 }
 
+/// Components within one another, which no calendar needs many of: whoever walks them calls itself.
+void refuse_deep(const std::string& name, std::string_view text) {
+  constexpr int deepest = 64;
+  int depth = 0;
+  std::uint64_t line = 1;
+  for (std::size_t at = 0; at < text.size(); ++line) {
+    const std::size_t end = std::min(text.find('\n', at), text.size());
+    const std::string_view own = text.substr(at, end - at);
+    const auto begins = [&](std::string_view word) {
+      return own.size() >= word.size() &&
+             std::equal(word.begin(), word.end(), own.begin(), [](char a, char b) {
+               return a == (b >= 'a' && b <= 'z' ? static_cast<char>(b - 'a' + 'A') : b);
+             });
+    };
+    depth += begins("BEGIN:") - begins("END:");
+    if (depth > deepest) {
+      fail_input("{}:{}: more than {} components of the calendar are open here", name, line,
+                 deepest);
+    }
+    at = end + 1;
+  }
+}
+
 /// Every event, in however many calendars the file holds.
 void add_events(const std::string& name, icalcomponent* component,
                 std::vector<local_days>& holidays) {
@@ -100,6 +123,7 @@ std::string first_error(icalcomponent* component) {
 }
 
 std::vector<local_days> days_of_icalendar(const std::string& name, const std::string& text) {
+  refuse_deep(name, text);
   const std::unique_ptr<icalcomponent, decltype(&icalcomponent_free)> root(
       icalparser_parse_string(text.c_str()), icalcomponent_free);
   if (root == nullptr) fail_input("{}: is not an iCalendar file that can be read", name);

@@ -11,11 +11,12 @@
 #include <zerobeat/io/source_name.hpp>
 #include <zerobeat/io/write.hpp>
 
-#include "io/assembly.hpp"
-#include "io/column_format.hpp"
-#include "io/notation.hpp"
-#include "io/open_source.hpp"
-#include "io/take_rows.hpp"
+#include "base/names.hpp"
+#include "io/judge/assembly.hpp"
+#include "io/judge/column_format.hpp"
+#include "io/judge/notation.hpp"
+#include "io/judge/take_rows.hpp"
+#include "io/source/open_source.hpp"
 
 namespace zerobeat {
 
@@ -330,10 +331,19 @@ std::vector<Finding> numeric_findings(const Assembly& assembly, const FoundLayou
     const ValueColumn& value = found.layout.values[i];
     const WholeColumn& column = assembly.column(i);
     const std::int64_t others = column.filled_cells - column.numeric_cells;
-    if (value.numeric || value.known != ValueColumn::Known::nothing || column.others.empty()) {
+    const std::string& name = found.names[value.cell];
+    if (value.told == ValueColumn::Told::text_for_zeros) {
+      findings.push_back(value.zeros);
+      findings.back().message = fmt::format(
+          "whole numbers of {} that begin with a 0, which a number would lose; it is read as text; "
+          "to read it as numbers: --number {}",
+          name, detail::quoted_where_needed(name, ",()"));
       continue;
     }
-    const std::string& name = found.names[value.cell];
+    if (value.numeric || value.known != ValueColumn::Known::nothing || column.others.empty() ||
+        value.told != ValueColumn::Told::nothing) {
+      continue;
+    }
     const std::string example = shown(column.others[0]);
     const auto options = notation_of(column.others, found.layout.numbers);
     const bool nearly = column.numeric_cells * 2 >= column.filled_cells;
@@ -506,7 +516,7 @@ Records read_source(OpenSource source, const ReadOptions& options) {
     }
     // The samples that the options show a format or an order for are few; the column decides.
     if (!options.untimed && !options.date_order && corrected_order < 2 &&
-        correct_date_order(assembly, found)) {
+        correct_date_order(assembly, found, options.go_on_ambiguous)) {
       ++corrected_order;
       continue;
     }

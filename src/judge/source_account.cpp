@@ -78,16 +78,16 @@ std::string to_text(const Account& account) {
   std::string out;
   for (const auto& source : account.sources) {
     if (!out.empty()) out += '\n';
-    out += fmt::format("{}: {} records = {} kept + {} rejected + {} merged", source->source,
-                       grouped(source->records), grouped(source->kept), grouped(source->rejected),
-                       grouped(source->merged));
+    out += fmt::format("{}: {} records = {} kept + {} rejected + {} merged",
+                       shown(source->source, 200), grouped(source->records), grouped(source->kept),
+                       grouped(source->rejected), grouped(source->merged));
     for (const auto& note : source->notes) out += "\n  " + note;
     if (source->parts.size() > 1) {
       // Of many, those that lost some; the account as JSON names all.
       constexpr std::size_t few = 12;
       for (const SourcePart& part : source->parts) {
         if (source->parts.size() > few && part.kept == part.records) continue;
-        out += fmt::format("\n  {}: {} records = {} kept + {} rejected", part.name,
+        out += fmt::format("\n  {}: {} records = {} kept + {} rejected", shown(part.name, 200),
                            grouped(part.records), grouped(part.kept),
                            grouped(part.records - part.kept));
       }

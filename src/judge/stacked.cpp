@@ -3,9 +3,11 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <unordered_map>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/judge/stacked.hpp>
 
+#include "base/names.hpp"
 #include "judge/strand_times.hpp"
 
 namespace zerobeat {
@@ -135,6 +137,68 @@ std::optional<Evidence> evidence_of(std::span<const Instant> times, const Groupi
 
 }  // namespace
 
+namespace {
+
+/// Groups by the values of two columns.
+Grouping by_both(const Grouping& a, const Grouping& b, std::size_t most) {
+  Grouping out;
+  std::unordered_map<std::uint64_t, std::uint32_t> numbered;
+  for (std::size_t row = 0; row < a.group.size(); ++row) {
+    const std::uint64_t pair = std::uint64_t{a.group[row]} << 32 | b.group[row];
+    const auto [at, added] = numbered.emplace(pair, static_cast<std::uint32_t>(out.groups));
+    out.groups += added;
+    if (out.groups > most) return {};
+    out.group.push_back(at->second);
+  }
+  return out;
+}
+
+Finding stacked_by(const Records& records, std::size_t groups, const Evidence& evidence,
+                   const std::string& key) {
+  return {"stacked", static_cast<std::int64_t>(records.size()), records.places->line(0),
+          fmt::format("records of {} series read as one: {}; tell them apart: --key {}",
+                      grouped(static_cast<std::int64_t>(groups)), evidence.why, key)};
+}
+
+/// The pair of columns that tells series apart, where no column alone does: a species on a quay.
+std::optional<Finding> find_stacked_pair(const Records& records) {
+  constexpr std::size_t most_columns = 8;
+  const auto times = records.times.times();
+  const std::size_t most = times.size() / 5;
+  struct Candidate {
+    std::string name;
+    Grouping by;
+  };
+  std::vector<Candidate> candidates;
+  for (const auto type : {Column::Type::text, Column::Type::integer}) {
+    for (std::size_t i = 0; i < records.values.columns().size(); ++i) {
+      const Column& column = records.values.columns()[i];
+      if (column.type() != type || candidates.size() == most_columns) continue;
+      Grouping by =
+          type == Column::Type::text ? by_names(column, most) : by_whole_numbers(column, most);
+      if (by.groups < 2 || by.group.size() != times.size()) continue;
+      candidates.push_back({records.values.names()[i], std::move(by)});
+    }
+  }
+  std::optional<Finding> best;
+  std::int64_t fewest = std::numeric_limits<std::int64_t>::max();
+  for (std::size_t a = 0; a < candidates.size(); ++a) {
+    for (std::size_t b = a + 1; b < candidates.size(); ++b) {
+      const Grouping by = by_both(candidates[a].by, candidates[b].by, most);
+      if (by.groups < 2) continue;
+      const std::string key = detail::quoted_where_needed(candidates[a].name, "+,()") + "+" +
+                              detail::quoted_where_needed(candidates[b].name, "+,()");
+      const auto evidence = evidence_of(times, by, key);
+      if (!evidence || evidence->odd >= fewest) continue;
+      fewest = evidence->odd;
+      best = stacked_by(records, by.groups, *evidence, shown(key, 200));
+    }
+  }
+  return best;
+}
+
+}  // namespace
+
 std::optional<Finding> find_stacked(const Records& records) {
   if (!records.key_name.empty() || records.size() < 8) return std::nullopt;
   const auto times = records.times.times();
@@ -154,13 +218,11 @@ std::optional<Finding> find_stacked(const Records& records) {
       const auto own = evidence_of(times, by, name);
       if (!own || own->odd >= fewest) continue;
       fewest = own->odd;
-      best = Finding{
-          "stacked", static_cast<std::int64_t>(times.size()), records.places->line(0),
-          fmt::format("records of {} series read as one: {}; tell them apart: --key {}",
-                      grouped(static_cast<std::int64_t>(by.groups)), own->why, shown(name))};
+      best = stacked_by(records, by.groups, *own,
+                        shown(detail::quoted_where_needed(name, "+,()"), 200));
     }
   }
-  return best;
+  return best ? best : find_stacked_pair(records);
 }
 
 }  // namespace zerobeat

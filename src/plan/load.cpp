@@ -8,6 +8,10 @@
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/io/source_name.hpp>
 #include <zerobeat/plan/plan.hpp>
+#include <zerobeat/view/plot.hpp>
+
+#include "base/names.hpp"
+#include "plan/making.hpp"
 
 namespace zerobeat {
 
@@ -56,7 +60,7 @@ class Loader {
   Loader(const std::string& path, std::span<const StepKind> kinds)
       : path_(path), folder_(fs::path(path).parent_path()), kinds_(kinds) {}
 
-  Plan load() {
+  Plan load(bool with_data) {
     plan_.path = path_;
     const toml::table root = parse();
     ReadOptions defaults;
@@ -85,6 +89,7 @@ class Loader {
     check_names();
     if (mistakes_.empty()) order_series();
     if (!mistakes_.empty()) {
+      if (with_data) add_what_data_shows();
       std::ranges::stable_sort(mistakes_, {}, &Mistake::line);
       std::string all;
       for (const auto& own : mistakes_) all += (all.empty() ? "" : "\n") + own.text;
@@ -101,6 +106,7 @@ class Loader {
 
   /// `where` is what the mistake is in: "series level, fill".
   void mistake(std::int64_t line, const std::string& where, const std::string& what) {
+    faulty_.insert(where.substr(0, where.find(", ")));
     std::string text = line > 0 ? fmt::format("{}:{}: ", path_, line) : path_ + ": ";
     if (!where.empty()) text += where + ": ";
     mistakes_.push_back({line, text + what});
@@ -178,12 +184,15 @@ class Loader {
       return fmt::format("{}", number->get());
     }
     const auto* list = value.as_array();
-    if (list == nullptr || type != OptionType::list) return std::nullopt;
+    if (list == nullptr || (type != OptionType::list && type != OptionType::names)) {
+      return std::nullopt;
+    }
     std::vector<std::string> all;
     for (const auto& item : *list) {
       auto text = item.is_array() ? std::nullopt : text_of(item, OptionType::list);
       if (!text) return std::nullopt;
-      all.push_back(std::move(*text));
+      all.push_back(type == OptionType::names ? detail::quoted_where_needed(*text, ",()")
+                                              : std::move(*text));
     }
     return fmt::format("{}", fmt::join(all, ","));
   }
@@ -193,6 +202,7 @@ class Loader {
                                           "a whole number",
                                           "a number",
                                           "text in quotes",
+                                          "text in quotes, or a list of such",
                                           "text in quotes, or a list of such",
                                           "text in quotes, or a number"};
     return words[static_cast<std::size_t>(type)];
@@ -235,7 +245,7 @@ class Loader {
     set_option(options, {}, where, key, value);
   }
 
-  /// One name, or a list of them, which stand with newlines between.
+  /// One name, or a list of them, which stand with `between_files` between.
   void set_source_file(InFile& file, const std::string& where, const toml::key& key,
                        const toml::node& value) {
     const auto* list = value.as_array();
@@ -246,7 +256,8 @@ class Loader {
       if (name == nullptr || name->get().empty() || is_connection(name->get())) {
         return mistake(line_of(key), where, "file is a name or a list of names of files");
       }
-      all += (all.empty() ? "" : "\n") + resolved(name->get());
+      if (!all.empty()) all += between_files;
+      all += resolved(name->get());
     }
     if (all.empty()) return mistake(line_of(key), where, "file is an empty list");
     file = all;
@@ -312,9 +323,10 @@ class Loader {
       }
     }
     // A zone for the whole plan is not meant for times that have none.
-    if (source.read.time_format.kind == TimeFormat::Kind::elapsed && !table.contains("zone")) {
-      source.read.zone = Zone();
-    }
+    const bool counts =
+        source.read.time_format.kind == TimeFormat::Kind::elapsed ||
+        (source.stamp && std::holds_alternative<std::monostate>(source.stamp->start));
+    if (counts && !table.contains("zone")) source.read.zone = Zone();
     if (!has_file) mistake(line, where, fmt::format("has no file: file = \"{}.csv\"", shown(name)));
     if (source.reshape && source.reshape->into != Reshape::Into::long_rows) {
       mistake(line, where, "reshape of a source is into long: its columns are times");
@@ -422,10 +434,28 @@ class Loader {
     }
     if (!table.contains("file") && !figure) mistake(line, where, "has either a file or a figure");
     if (table.contains("file") && figure) mistake(line, where, "has a file or a figure, not both");
+    check_ending(output, table, where);
     if (!figure && output.from.size() > 1) {
       mistake(line, where, "a file holds one series; join them first");
     }
     plan_.outputs.push_back(std::move(output));
+  }
+
+  /// The ending of an output's file says what is written; one that no format has is a mistake.
+  void check_ending(const PlanOutput& output, const toml::table& table, const std::string& where) {
+    const auto line = [&](const char* key) {
+      const auto at = table.find(key);
+      return at == table.end() ? output.line : line_of(at->first);
+    };
+    try {
+      if (!output.file.empty()) {
+        sink_for(output.file.path, output.write);
+      } else if (!output.figure.empty()) {
+        check_figure_path(output.figure.path);
+      }
+    } catch (const Error& error) {
+      mistake(line(output.file.empty() ? "figure" : "file"), where, error.what());
+    }
   }
 
   /// Every name that is used is there, none stands for two things, and a table is no series.
@@ -494,17 +524,45 @@ class Loader {
     plan_.series = std::move(ordered);
   }
 
+  /// Of the sources and series that have no mistake so far, what their records show.
+  void add_what_data_shows() {
+    Plan sound;
+    sound.path = plan_.path;
+    std::set<std::string> known;
+    for (const auto& source : plan_.sources) {
+      if (faulty_.contains("source " + shown(source.name))) continue;
+      known.insert(source.name);
+      sound.sources.push_back(source);
+    }
+    order_series();
+    for (const auto& series : plan_.series) {
+      const bool made = std::ranges::all_of(
+          series.from, [&](const std::string& name) { return known.contains(name); });
+      if (!made || series.from.empty() || faulty_.contains("series " + shown(series.name)))
+        continue;
+      known.insert(series.name);
+      sound.series.push_back(series);
+    }
+    for (auto& [line, text] : detail::mistakes_of_data(sound))
+      mistakes_.push_back({line, std::move(text)});
+  }
+
   std::string path_;
   fs::path folder_;
   std::span<const StepKind> kinds_;
   Plan plan_;
   std::vector<Mistake> mistakes_;
+  std::set<std::string> faulty_;  ///< sources, series and outputs that have one
 };
 
 }  // namespace
 
 Plan load_plan(const std::string& path, std::span<const StepKind> steps) {
-  return Loader(path, steps).load();
+  return Loader(path, steps).load(false);
+}
+
+Plan load_plan_and_look(const std::string& path, std::span<const StepKind> steps) {
+  return Loader(path, steps).load(true);
 }
 
 }  // namespace zerobeat

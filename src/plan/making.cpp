@@ -4,7 +4,7 @@
 #include <chrono>
 #include <filesystem>
 #include <stdexcept>
-#include <zerobeat/align/clock_findings.hpp>
+#include <zerobeat/align/clock/findings.hpp>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/io/source_name.hpp>
 #include <zerobeat/judge/stacked.hpp>
@@ -57,6 +57,18 @@ bool are_one(const PlanSource& a, const PlanSource& b) {
          a.stamp == b.stamp && a.reshape == b.reshape;
 }
 
+const InputReader& run_reader() {
+  static const InputReader reader{read_calendar};
+  return reader;
+}
+
+/// Touches no file: holidays are none.
+const InputReader& look_reader() {
+  static const InputReader reader{
+      [](const WorkingDays& days) { return Calendar(days.weekend.value_or(Weekend{}), {}); }};
+  return reader;
+}
+
 TimestampOptions reading_of_names(const PlanSource& source) {
   return {.format = source.read.time_format,
           .zone = source.read.zone,
@@ -106,6 +118,18 @@ Plan with_date_columns(const Plan& plan) {
   return changed;
 }
 
+std::vector<std::pair<std::int64_t, std::string>> mistakes_of_data(const Plan& given) {
+  const Plan plan = with_date_columns(given);
+  const RunOptions options;
+  Making making(plan, options);
+  constexpr std::size_t head = std::size_t{1} << 20;
+  making.read_heads(head);
+  making.make_series();
+  std::vector<std::pair<std::int64_t, std::string>> out;
+  for (const Making::Mistake& own : making.mistakes()) out.emplace_back(own.line, own.text);
+  return out;
+}
+
 std::vector<std::string> columns_of(const Product& product) {
   if (product.table) return product.table->names();
   std::vector<std::string> names{product.timeline->time_name()};
@@ -122,6 +146,7 @@ void SourceRun::note(StepAccount step) {
 Judgement SourceRun::judged(const JudgeOptions& judging, const RunOptions& options,
                             const std::string& tune) {
   // Strands and late decisions need the columns; else they are judged as they are read.
+  source_.read.go_on_ambiguous = true;
   source_.read.judge_only = source_.read.key.empty() && source_.read.repeated != Repeated::order;
   read(options);
   Judgement judgement = judge(*records_, judging);
@@ -144,6 +169,9 @@ void SourceRun::read(const RunOptions& options, std::size_t head_bytes) {
   const auto start = std::chrono::steady_clock::now();
   ReadOptions read = source_.read;
   read.decode = decode_;
+  // More are neither shown nor looked at.
+  constexpr std::size_t shown_at_most = 10'000;
+  if (source_.limits.rejects.empty()) read.most_faults = shown_at_most;
   read.head_bytes = head_bytes;
   if (options.watch != nullptr) {
     options.watch->read = options.watch->total = 0;
@@ -172,7 +200,7 @@ void SourceRun::read(const RunOptions& options, std::size_t head_bytes) {
   if (source_.stamp) {
     const auto begun = std::chrono::steady_clock::now();
     Stamp stamping = *source_.stamp;
-    if (stamping.days.given()) stamping.calendar = read_calendar(stamping.days);
+    read_inputs(stamping, head_bytes == 0 ? run_reader() : look_reader());
     const auto rows = static_cast<std::int64_t>(records_->size());
     records_ = stamp(*records_, stamping);
     note({.step = std::string(Stamp::name),
@@ -325,7 +353,10 @@ void Making::read_sources() {
   for (SourceRun& run : runs_) run.let_go();
 }
 
+const InputReader& Making::reader() const { return looks_ ? look_reader() : run_reader(); }
+
 std::map<std::string, std::string> Making::read_heads(std::size_t bytes) {
+  looks_ = true;
   std::map<std::string, std::string> unseen;
   for (const auto& source : plan_.sources) {
     SourceRun& run = runs_[run_of_.at(source.name)];
@@ -402,7 +433,7 @@ void Making::make(const PlanSeries& series, const AfterStep& after_step) {
                         at->step.as<Settle>() != nullptr;
       if (!done) {
         Step step = at->step;
-        step.prepare();
+        step.prepare(reader());
         Made made = step.apply(current);
         made.did.series = label;
         steps_.push_back(std::move(made.did));
@@ -418,7 +449,18 @@ void Making::make(const PlanSeries& series, const AfterStep& after_step) {
       }
     }
   } catch (const Error& error) {
-    add_mistake(place_of(plan_, at->line, series.name, at->step.name()), error);
+    add_mistake(place_of(plan_, at->line, series.name, at->step.name()), error, at->line);
+    failed_.insert(series.name);
+    return;
+  } catch (const std::bad_alloc&) {
+    std::size_t rows = 0;
+    for (const Timeline& timeline : current) rows += timeline.rows();
+    const Error error(Error::Kind::input,
+                      fmt::format("needs more memory than there is, for {} rows in; a longer "
+                                  "period or fewer buckets, fewer columns, or a stretch of the "
+                                  "records at a time take less",
+                                  grouped(static_cast<std::int64_t>(rows))));
+    add_mistake(place_of(plan_, at->line, series.name, at->step.name()), error, at->line);
     failed_.insert(series.name);
     return;
   }
@@ -430,7 +472,7 @@ void Making::make(const PlanSeries& series, const AfterStep& after_step) {
   made_.emplace(series.name, std::move(product));
 }
 
-void Making::add_mistake(const std::string& place, const Error& error) {
+void Making::add_mistake(const std::string& place, const Error& error, std::int64_t line) {
   // Messages that begin with the step's name do not say it twice.
   std::string_view what = error.what();
   const std::size_t colon = place.rfind(": ");
@@ -443,14 +485,14 @@ void Making::add_mistake(const std::string& place, const Error& error) {
           : place.substr(before == std::string::npos ? 0 : before + 1,
                          colon - (before == std::string::npos ? 0 : before + 1));
   if (!step.empty() && what.starts_with(step + ": ")) what.remove_prefix(step.size() + 2);
-  mistakes_.emplace_back(place + std::string(what), error.kind());
+  mistakes_.push_back({place + std::string(what), error.kind(), line});
 }
 
 void Making::check_mistakes() const {
   if (mistakes_.empty()) return;
   std::string all;
-  for (const auto& [text, kind] : mistakes_) all += (all.empty() ? "" : "\n") + text;
-  throw Error(mistakes_[0].second, all);
+  for (const Mistake& own : mistakes_) all += (all.empty() ? "" : "\n") + own.text;
+  throw Error(mistakes_[0].kind, all);
 }
 
 Account Making::account() const {

@@ -27,6 +27,9 @@ std::string place_of(const Plan& plan, std::int64_t line, const std::string& ser
 /// and its file's columns are dates.
 Plan with_date_columns(const Plan& plan);
 
+/// What the beginnings of a plan's sources show to be wrong in its series: line and text.
+std::vector<std::pair<std::int64_t, std::string>> mistakes_of_data(const Plan& plan);
+
 /// The names of a product's columns, time and key first.
 std::vector<std::string> columns_of(const Product& product);
 
@@ -75,6 +78,12 @@ class SourceRun {
 /// All that a plan makes before anything is written.
 class Making {
  public:
+  struct Mistake {
+    std::string text;
+    Error::Kind kind;
+    std::int64_t line;  ///< in the plan's file; 0: unknown
+  };
+
   Making(const Plan& plan, const RunOptions& options);
 
   /// Reads and settles every source. Rejects are set aside whatever happens. Throws Error of kind
@@ -91,9 +100,11 @@ class Making {
   /// What a name stands for; null when a mistake kept it from being made.
   const Product* product(const std::string& name);
 
-  void add_mistake(const std::string& place, const Error& error);
+  void add_mistake(const std::string& place, const Error& error, std::int64_t line = 0);
   /// Throws one Error with all mistakes, when there are some.
   void check_mistakes() const;
+
+  const std::vector<Mistake>& mistakes() const { return mistakes_; }
 
   Account account() const;
   std::vector<SideTable>& beside() { return beside_; }
@@ -103,12 +114,14 @@ class Making {
 
  private:
   SourceRun* source(const std::string& name);
+  const InputReader& reader() const;
   Settle settling_of(const PlanSeries& series) const;
   std::optional<std::vector<std::string>> columns_needed(const PlanSource& source) const;
   void make(const PlanSeries& series, const AfterStep& after_step);
 
   const Plan& plan_;
   const RunOptions& options_;
+  bool looks_ = false;  // at the beginnings of the sources, for a look alone
   std::vector<SourceRun> runs_;
   std::map<std::string, std::size_t> run_of_;  // of each source's name
   std::map<std::string, Product> made_;
@@ -116,7 +129,7 @@ class Making {
   std::set<std::string> failed_;
   std::vector<StepAccount> steps_;
   std::vector<SideTable> beside_;
-  std::vector<std::pair<std::string, Error::Kind>> mistakes_;
+  std::vector<Mistake> mistakes_;
 };
 
 }  // namespace zerobeat::detail

@@ -1,10 +1,10 @@
 #include <algorithm>
 #include <zerobeat/align/align.hpp>
+#include <zerobeat/align/clock/tune.hpp>
 #include <zerobeat/align/join.hpp>
 #include <zerobeat/align/resample_several.hpp>
 #include <zerobeat/align/reshape.hpp>
 #include <zerobeat/align/shift.hpp>
-#include <zerobeat/align/tune.hpp>
 #include <zerobeat/clean/clip.hpp>
 #include <zerobeat/clean/compute.hpp>
 #include <zerobeat/clean/fill.hpp>

@@ -46,10 +46,11 @@ class PlanWriter {
 
   /// A source's file, or the list of its files.
   std::string source_file(const std::string& file) const {
-    if (file.find('\n') == std::string::npos || is_connection(file)) return toml_string(path(file));
+    if (file.find(between_files) == std::string::npos || is_connection(file))
+      return toml_string(path(file));
     std::vector<std::string> own;
     for (std::size_t from = 0; from <= file.size();) {
-      const std::size_t end = std::min(file.find('\n', from), file.size());
+      const std::size_t end = std::min(file.find(between_files, from), file.size());
       own.push_back(toml_string(path(file.substr(from, end - from))));
       from = end + 1;
     }

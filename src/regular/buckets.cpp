@@ -6,8 +6,8 @@
 #include <limits>
 #include <zerobeat/base/text.hpp>
 
-#include "take/merging.hpp"
-#include "take/row_search.hpp"
+#include "kernel/row_search.hpp"
+#include "take/definitions.hpp"
 #include "time/wide_instant.hpp"
 
 namespace zerobeat::detail {
@@ -293,6 +293,20 @@ void close_by_sum(const Timeline& timeline, const Resample& options, const BySum
   }
 }
 
+/// Edges are kept within the instants that there are; whoever reads them is told.
+void note_edges_beyond(Resample::RowAt row_at, Buckets& out) {
+  const auto beyond = std::ranges::count_if(out.all, [&](const Bucket& bucket) {
+    const bool starts = row_at != Resample::RowAt::end && bucket.start == Instant::min();
+    return starts || (row_at != Resample::RowAt::start && bucket.stop == Instant::max());
+  });
+  if (beyond == 0) return;
+  out.notes.push_back(fmt::format(
+      "{} of {} buckets reach beyond the times that can be held, {} to {}; their row stands at the "
+      "outermost of these, not at their edge",
+      grouped(beyond), grouped(static_cast<std::int64_t>(out.all.size())), to_text(Instant::min()),
+      to_text(Instant::max())));
+}
+
 }  // namespace
 
 std::vector<Period> levels_of(const Resample& options) {
@@ -369,6 +383,7 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options,
     if (options.calendar) grid_options.calendar = *options.calendar;
     const Grid grid(*every, grid_options);
     Finder(grid, timeline, options, out).run("--every " + to_text(*every));
+    note_edges_beyond(options.row_at, out);
     return out;
   }
   if (const auto* count = std::get_if<ByCount>(&options.every)) {

@@ -6,7 +6,7 @@
 #include <vector>
 #include <zerobeat/regular/resample.hpp>
 
-#include "take/buckets.hpp"
+#include "kernel/bucket/buckets.hpp"
 
 namespace zerobeat::detail {
 

@@ -5,9 +5,9 @@
 #include <cmath>
 #include <zerobeat/regular/describe.hpp>
 
+#include "kernel/bucket/numbers.hpp"
 #include "table/key_column.hpp"
-#include "take/bucket_numbers.hpp"
-#include "take/merging.hpp"
+#include "take/definitions.hpp"
 
 namespace zerobeat {
 

@@ -5,11 +5,11 @@
 #include <zerobeat/regular/profile.hpp>
 
 #include "base/wide.hpp"
+#include "kernel/bucket/standing.hpp"
+#include "kernel/bucket/taken.hpp"
+#include "kernel/sums.hpp"
 #include "regular/buckets.hpp"
 #include "regular/parts.hpp"
-#include "take/standing.hpp"
-#include "take/sums.hpp"
-#include "take/taken.hpp"
 
 namespace zerobeat {
 
@@ -263,15 +263,25 @@ class StandingProfile {
   Column take(const Take& take) const {
     const std::size_t groups = timeline_.strands().size() * cells_.periods() * cells_.size();
     const Column& column = timeline_.values().column(take.column);
-    if (take.stat == Stat::up || take.stat == Stat::down) {
-      const auto counts = detail::changes_in(timeline_, buckets_, column, take.stat == Stat::up);
+    if (row_of(take.stat).needs == Needs::before) {
+      const auto counts =
+          detail::changes_in(timeline_, buckets_, column, detail::change_counted(take.stat));
       Buffer<std::int64_t> out(groups, 0);
+      std::vector<bool> any(groups);
       for (std::size_t i = 0; i < counts.size(); ++i) {
-        if (places_[i] != no_cell) out[static_cast<std::size_t>(places_[i])] += counts[i];
+        if (places_[i] == no_cell) continue;
+        const auto place = static_cast<std::size_t>(places_[i]);
+        out[place] += counts[i];
+        any[place] = any[place] || detail::count_readings(column, buckets_.all[i]) > 0;
       }
-      return Column::integers(std::move(out));
+      ValidityBuilder validity(groups);
+      for (std::size_t g = 0; g < groups; ++g) {
+        if (!any[g]) validity.set_missing(g);
+      }
+      return Column::integers(std::move(out), validity.take());
     }
-    const auto stood = take.stat == Stat::duration
+    const auto value = detail::stood_value(take.stat);
+    const auto stood = row_of(take.stat).form == TakeForm::condition
                            ? detail::condition_in(timeline_, buckets_, column, take.condition)
                            : detail::stood_in(timeline_, buckets_, column, take.joining);
     std::vector<std::vector<double>> areas(groups), seconds(groups);
@@ -288,8 +298,7 @@ class StandingProfile {
         out[g] = not_there;
         continue;
       }
-      out[g] = detail::sum_of(areas[g]).value();
-      if (take.stat == Stat::twmean) out[g] /= detail::sum_of(seconds[g]).value();
+      out[g] = value({detail::sum_of(seconds[g]).value(), detail::sum_of(areas[g]).value()}, 0);
     }
     return Column::numbers(std::move(out), validity.take());
   }

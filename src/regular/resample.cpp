@@ -5,9 +5,9 @@
 
 #include "base/trim.hpp"
 #include "base/wide.hpp"
+#include "kernel/bucket/standing.hpp"
+#include "kernel/bucket/taken.hpp"
 #include "regular/buckets.hpp"
-#include "take/standing.hpp"
-#include "take/taken.hpp"
 
 namespace zerobeat {
 

@@ -5,7 +5,7 @@
 #include <random>
 #include <zerobeat/regular/thin.hpp>
 
-#include "regular/points.hpp"
+#include "kernel/points.hpp"
 
 namespace zerobeat {
 

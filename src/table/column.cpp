@@ -16,12 +16,55 @@ Validity::Validity(Buffer<std::uint64_t> words, std::size_t size) {
   }
   missing_ = size - present;
   if (missing_ == 0) return;
+  // Nothing of what memory held before is handed on.
+  if (size % 64 != 0) words[size / 64] &= (std::uint64_t{1} << (size % 64)) - 1;
   owner_ = std::make_shared<const Buffer<std::uint64_t>>(std::move(words));
   bits_ = owner_->data();
 }
 
+namespace {
+
+/// Calls work(from, until) for parts of so many rows, side by side; parts begin at words of bits.
+template <typename Work>
+void for_parts(std::size_t rows, Work&& work) {
+  constexpr std::size_t part = std::size_t{1} << 16;
+  tbb::parallel_for(std::size_t{0}, (rows + part - 1) / part,
+                    [&](std::size_t p) { work(p * part, std::min(rows, (p + 1) * part)); });
+}
+
+/// Puts 0 where a reading is missing, so that nothing of what memory held before is handed on.
+template <typename T>
+void clear_missing(Buffer<T>& values, const Validity& validity) {
+  if (validity.all()) return;
+  for_parts(values.size(), [&](std::size_t from, std::size_t until) {
+    for (std::size_t at = from; at < until; at += 64) {
+      const std::size_t n = std::min<std::size_t>(64, until - at);
+      const std::uint64_t here = n == 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << n) - 1;
+      for (std::uint64_t missing = ~validity.bits()[at / 64] & here; missing != 0;
+           missing &= missing - 1) {
+        values[at + static_cast<std::size_t>(std::countr_zero(missing))] = T{};
+      }
+    }
+  });
+}
+
+/// The same of bits; and those past the end.
+void clear_missing_bits(Buffer<std::uint64_t>& bits, std::size_t size, const Validity& validity) {
+  if (!validity.all()) {
+    for (std::size_t i = 0; i < (size + 63) / 64; ++i) bits[i] &= validity.bits()[i];
+  }
+  if (size % 64 != 0) bits[size / 64] &= (std::uint64_t{1} << (size % 64)) - 1;
+}
+
+}  // namespace
+
 template <typename T>
 Column Column::of(Type type, Buffer<T> values, std::size_t size, Validity validity) {
+  if (type == Type::boolean) {
+    if constexpr (std::is_same_v<T, std::uint64_t>) clear_missing_bits(values, size, validity);
+  } else {
+    clear_missing(values, validity);
+  }
   Column column;
   column.type_ = type;
   column.size_ = size;
@@ -73,14 +116,6 @@ Column Column::as_numbers() const {
 }
 
 namespace {
-
-/// Calls work(from, until) for parts of so many rows, side by side; parts begin at words of bits.
-template <typename Work>
-void for_parts(std::size_t rows, Work&& work) {
-  constexpr std::size_t part = std::size_t{1} << 16;
-  tbb::parallel_for(std::size_t{0}, (rows + part - 1) / part,
-                    [&](std::size_t p) { work(p * part, std::min(rows, (p + 1) * part)); });
-}
 
 template <typename T>
 Buffer<T> gather_values(std::span<const T> values, std::span<const std::int64_t> rows) {

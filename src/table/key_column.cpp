@@ -1,6 +1,7 @@
 #include "table/key_column.hpp"
 
 #include <algorithm>
+#include <unordered_map>
 #include <zerobeat/base/text.hpp>
 
 namespace zerobeat::detail {
@@ -18,6 +19,33 @@ void add_key(Table& table, const Timeline& timeline, std::span<const std::uint32
   table.add(timeline.key_name(), Column::text(std::move(codes), std::move(words), validity.take()));
 }
 
+namespace {
+
+/// One of the columns that make a key; a part that is empty is missing.
+Column part_of_keys(const Column& keys, std::size_t part) {
+  auto words = std::make_shared<Column::Dictionary>();
+  std::unordered_map<std::string, std::int32_t> code_of;
+  std::vector<std::int32_t> own;  // of each key
+  for (const auto& key : keys.dictionary()) {
+    const auto parts = key_parts(key);
+    const std::string word = part < parts.size() ? parts[part] : "";
+    const auto [at, added] = code_of.emplace(word, static_cast<std::int32_t>(words->size()));
+    if (added) words->push_back(word);
+    own.push_back(at->second);
+  }
+  Buffer<std::int32_t> codes(keys.size());
+  ValidityBuilder validity(keys.size());
+  for (std::size_t i = 0; i < keys.size(); ++i) {
+    codes[i] = own.empty() ? 0 : own[static_cast<std::size_t>(keys.codes()[i])];
+    if (!keys.valid(i) || (*words)[static_cast<std::size_t>(codes[i])].empty()) {
+      validity.set_missing(i);
+    }
+  }
+  return Column::text(std::move(codes), std::move(words), validity.take());
+}
+
+}  // namespace
+
 Table with_own_keys(const Table& table) {
   const auto is_joined = [](const std::string& name) {
     return name.find(key_mark) != std::string::npos;
@@ -32,14 +60,7 @@ Table with_own_keys(const Table& table) {
       continue;
     }
     for (std::size_t part = 0; part < names.size(); ++part) {
-      auto words = std::make_shared<Column::Dictionary>();
-      for (const auto& key : column.dictionary()) {
-        const auto parts = key_parts(key);
-        words->push_back(part < parts.size() ? parts[part] : "");
-      }
-      Buffer<std::int32_t> codes(column.size());
-      std::ranges::copy(column.codes(), codes.begin());
-      out.add(names[part], Column::text(std::move(codes), std::move(words), column.validity()));
+      out.add(names[part], part_of_keys(column, part));
     }
   }
   return out;

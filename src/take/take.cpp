@@ -6,7 +6,9 @@
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/take/take.hpp>
 
+#include "base/names.hpp"
 #include "base/trim.hpp"
+#include "take/definitions.hpp"
 
 namespace zerobeat {
 
@@ -80,7 +82,8 @@ Decay decay_from(std::string_view text, std::string_view take) {
 
 /// Reads `x > 3.5` into column and condition.
 void read_condition(std::string_view inside, std::string_view text, Take& out) {
-  const std::size_t at = inside.find_first_of("<>=!");
+  const std::size_t after = inside.starts_with('"') ? detail::end_of_quotes(inside, 0) : 0;
+  const std::size_t at = inside.find_first_of("<>=!", after);
   if (at == std::string_view::npos || detail::trim(inside.substr(0, at)).empty()) {
     fail_usage("\"{}\": duration takes {}", text, example_of(Stat::duration));
   }
@@ -94,7 +97,7 @@ void read_condition(std::string_view inside, std::string_view text, Take& out) {
   if (known == signs.end()) {
     fail_usage("\"{}\": \"{}\" is not one of {}", text, sign, fmt::join(signs, " "));
   }
-  out.column = detail::trim(inside.substr(0, at));
+  out.column = detail::unquoted(detail::trim(inside.substr(0, at)));
   out.condition.sign = static_cast<Condition::Sign>(known - signs.begin());
   out.condition.value = detail::trim(inside.substr(end));
   if (out.condition.value.empty()) {
@@ -256,10 +259,23 @@ Take ewvol(std::string column, const Decay& decay) {
 }
 Take cumsum(std::string column) { return of(Stat::cumsum, std::move(column)); }
 
+namespace {
+
+constexpr auto all_statistics = [] {
+  auto rows = detail::for_each_statistic<Statistic>([]<typename D>(D) { return D::row; });
+  for (std::size_t i = 0; i < rows.size(); ++i) rows[i].stat = static_cast<Stat>(i);
+  return rows;
+}();
+
+}  // namespace
+
+std::span<const Statistic> statistics() { return all_statistics; }
+const Statistic& row_of(Stat stat) { return all_statistics[static_cast<std::size_t>(stat)]; }
+
 std::span<const Stat> statistics_of(TakenBy step) {
   const auto all_of = [](TakenBy one) {
     std::vector<Stat> all;
-    for (const Statistic& row : statistics) {
+    for (const Statistic& row : statistics()) {
       if (row.is_taken_by(one)) all.push_back(row.stat);
     }
     return all;
@@ -277,7 +293,7 @@ std::span<const Stat> statistics_of(TakenBy step) {
 
 void from_text(std::string_view text, Stat& out) {
   std::vector<std::string> words;
-  for (const Statistic& row : statistics) {
+  for (const Statistic& row : statistics()) {
     if (row.stat == Stat::own) continue;
     if (row.word == text) {
       out = row.stat;
@@ -295,10 +311,11 @@ void from_text(std::string_view text, Stat& out) {
 void from_text(std::string_view text, Take& out) {
   out = Take();
   std::string_view rest = detail::trim(text);
-  const std::size_t open = rest.find('(');
-  const std::size_t equals = rest.substr(0, open).find('=');
+  const std::size_t after = rest.starts_with('"') ? detail::end_of_quotes(rest, 0) : 0;
+  const std::size_t open = rest.find('(', after);
+  const std::size_t equals = rest.substr(0, open).find('=', after);
   if (equals != std::string_view::npos) {
-    out.name = detail::trim(rest.substr(0, equals));
+    out.name = detail::unquoted(detail::trim(rest.substr(0, equals)));
     if (out.name.empty()) fail_usage("\"{}\" has no name before =", text);
     rest = detail::trim(rest.substr(equals + 1));
   }
@@ -332,8 +349,9 @@ void from_text(std::string_view text, Take& out) {
   if (arguments.size() != (one_more ? 2 : 1) || arguments[0].empty()) {
     fail_usage("\"{}\": {} takes {}", text, word(out.stat), example_of(out.stat));
   }
-  out.column = arguments[0];
-  if (form == TakeForm::weights || form == TakeForm::pair) out.with = arguments[1];
+  out.column = detail::unquoted(arguments[0]);
+  if (form == TakeForm::weights || form == TakeForm::pair)
+    out.with = detail::unquoted(arguments[1]);
   if (form == TakeForm::decay) out.decay = decay_from(arguments[1], text);
   if (form == TakeForm::joining && one_more) {
     try {
@@ -355,31 +373,36 @@ void from_text(std::string_view text, Take& out) {
 }
 
 std::string to_text(const Take& take) {
-  std::string text = take.name.empty() ? "" : take.name + "=";
+  constexpr std::string_view marks = ",()=";
+  std::string text = take.name.empty() ? "" : detail::quoted_where_needed(take.name, marks) + "=";
   text += word(take.stat);
   if (take.of_records) return text + "()";
   if (take.column.empty()) return text;
+  const bool compared = row_of(take.stat).form == TakeForm::condition;
+  const std::string column =
+      detail::quoted_where_needed(take.column, compared ? ",()<>=!" : marks.substr(0, 3));
   switch (row_of(take.stat).form) {
     case TakeForm::share:
-      return fmt::format("{}({},{})", text, take.column, take.share);
+      return fmt::format("{}({},{})", text, column, take.share);
     case TakeForm::weights:
     case TakeForm::pair:
-      return fmt::format("{}({},{})", text, take.column, take.with);
+      return fmt::format("{}({},{})", text, column,
+                         detail::quoted_where_needed(take.with, marks.substr(0, 3)));
     case TakeForm::condition:
-      return fmt::format("{}({} {} {})", text, take.column, to_text(take.condition.sign),
+      return fmt::format("{}({} {} {})", text, column, to_text(take.condition.sign),
                          take.condition.value);
     case TakeForm::joining:
-      if (take.joining == Joining::linear) return fmt::format("{}({},linear)", text, take.column);
+      if (take.joining == Joining::linear) return fmt::format("{}({},linear)", text, column);
       break;
     case TakeForm::decay:
-      return fmt::format("{}({},{})", text, take.column,
+      return fmt::format("{}({},{})", text, column,
                          take.decay.share > 0 ? fmt::format("{}", take.decay.share)
                                               : to_text(take.decay.half_life));
     case TakeForm::column:
     case TakeForm::records:
       break;
   }
-  return fmt::format("{}({})", text, take.column);
+  return fmt::format("{}({})", text, column);
 }
 
 void from_text(std::string_view text, std::vector<Take>& out) {
@@ -387,9 +410,10 @@ void from_text(std::string_view text, std::vector<Take>& out) {
   std::string source;
   for (const auto& part : split_commas(text)) {
     std::string_view take = part;
-    const std::size_t colon = take.substr(0, take.find_first_of("(=")).find(':');
+    const std::size_t after = take.starts_with('"') ? detail::end_of_quotes(take, 0) : 0;
+    const std::size_t colon = take.substr(0, take.find_first_of("(=", after)).find(':', after);
     if (colon != std::string_view::npos) {
-      source = detail::trim(take.substr(0, colon));
+      source = detail::unquoted(detail::trim(take.substr(0, colon)));
       take.remove_prefix(colon + 1);
     }
     from_text(take, out.emplace_back());
@@ -405,7 +429,7 @@ std::string to_text(const std::vector<Take>& takes) {
     for (const Take& take : takes) {
       if (take.source.empty() == of_one) continue;
       text += text.empty() ? "" : ",";
-      if (of_one) text += take.source + ":";
+      if (of_one) text += detail::quoted_where_needed(take.source, ",()=:") + ":";
       text += to_text(take);
     }
   }
@@ -454,7 +478,7 @@ std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& tab
     const Column& column = table.column(take.column);
     if (!column.is_numeric() && !row.of_any_type) {
       std::vector<std::string_view> words;
-      for (const Statistic& own : statistics) {
+      for (const Statistic& own : statistics()) {
         if (own.of_any_type && own.is_taken_by(by)) words.push_back(own.word);
       }
       fail_usage("{}: column \"{}\" holds {}, not numbers; of those there are {}", to_text(take),

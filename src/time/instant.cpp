@@ -43,7 +43,10 @@ char* write_instant(char* out, Instant t, int digits, const Zone* zone) {
   // and the fraction go apart.
   const sys_seconds whole = floor<seconds>(t);
   const std::int64_t fraction = past_second(t).count();
-  const seconds offset = zone != nullptr ? zone->offset_stretch(whole).offset : seconds(0);
+  // RFC 3339 has no seconds in offsets: of local mean times the nearest whole minute, and the clock
+  // with it, so that the instant is the same.
+  const seconds offset =
+      zone != nullptr ? round<minutes>(zone->offset_stretch(whole).offset) : minutes(0);
   const sys_seconds shown = whole + offset;
   const sys_days day = floor<days>(shown);
   const year_month_day date(day);
@@ -78,10 +81,6 @@ char* write_instant(char* out, Instant t, int digits, const Zone* zone) {
   out = write_two(out, size / 3600);
   *out++ = ':';
   out = write_two(out, size / 60 % 60);
-  if (size % 60 != 0) {  // local mean times of before standard time
-    *out++ = ':';
-    out = write_two(out, size % 60);
-  }
   return out;
 }
 

@@ -3,13 +3,13 @@
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/view/plot.hpp>
 
-#include "view/describe_picture.hpp"
 #include "view/gnuplot.hpp"
-#include "view/lines_picture.hpp"
-#include "view/missing_picture.hpp"
-#include "view/profile_picture.hpp"
-#include "view/trial_picture.hpp"
-#include "view/tune_picture.hpp"
+#include "view/picture/describe.hpp"
+#include "view/picture/lines.hpp"
+#include "view/picture/missing.hpp"
+#include "view/picture/profile.hpp"
+#include "view/picture/trial.hpp"
+#include "view/picture/tune.hpp"
 
 namespace zerobeat {
 

@@ -207,6 +207,16 @@ void put_counts(Json& out, const SourceAccount& account) {
   out["unreadable_readings"] = account.unreadable_readings();
 }
 
+/// The files of a source that has several.
+void put_files(Json& out, const SourceAccount& source) {
+  if (source.parts.size() < 2) return;
+  out["files"] = Json::array();
+  for (const SourcePart& part : source.parts) {
+    out["files"].push_back(
+        {{"file", printable(part.name)}, {"records", part.records}, {"kept", part.kept}});
+  }
+}
+
 Json json_of(const Account& account) {
   Json out;
   out["sources"] = Json::array();
@@ -219,13 +229,7 @@ Json json_of(const Account& account) {
       own["notes"] = Json::array();
       for (const auto& note : source->notes) own["notes"].push_back(printable(note));
     }
-    if (source->parts.size() > 1) {
-      own["files"] = Json::array();
-      for (const SourcePart& part : source->parts) {
-        own["files"].push_back(
-            {{"file", printable(part.name)}, {"records", part.records}, {"kept", part.kept}});
-      }
-    }
+    put_files(own, *source);
     out["sources"].push_back(std::move(own));
   }
   out["steps"] = Json::array();
@@ -272,6 +276,7 @@ std::string report_json(const Judgement& judgement) {
   Json out;
   out["source"] = printable(judgement.account->source);
   put_counts(out, *judgement.account);
+  put_files(out, *judgement.account);
   out["time"] = {{"column", judgement.time.name},
                  {"format", judgement.time.format},
                  {"zone", judgement.time.zone.name()}};

@@ -6,10 +6,11 @@
 #include <zerobeat/window/lag.hpp>
 
 #include "base/wide.hpp"
-#include "take/window_parts.hpp"
+#include "kernel/window/column.hpp"
+#include "kernel/window/parts.hpp"
 #include "time/forward_shift.hpp"
 #include "time/wide_instant.hpp"
-#include "window/window_column.hpp"
+#include "window/change.hpp"
 
 namespace zerobeat {
 
@@ -81,6 +82,15 @@ class OtherRows {
     return detail::shift_forward(times_[row], by_.period, times, timeline_.zone());
   }
 
+  /// Whether a target lies beyond all instants, where no reading can be.
+  bool is_out(std::size_t row, Instant target, std::int64_t distance) const {
+    if (target != Instant::min() && target != Instant::max()) return false;
+    if (!by_.period.is_fixed()) return true;
+    const Wide at = Wide(nanoseconds_of(times_[row])) +
+                    Wide(by_.period.nanoseconds.count()) * (ahead_ ? distance : -distance);
+    return at != nanoseconds_of(target);
+  }
+
   /// Back: the last reading at or before; ahead: the first at or after. Targets nearly always
   /// ascend; where clocks change they may go back.
   void by_period(std::size_t from, std::size_t until, std::int64_t distance,
@@ -97,7 +107,7 @@ class OtherRows {
       while (at > strand_.begin && is_beyond(at - 1, target)) --at;
       const bool passed = ahead_ && found >= 0 && found < static_cast<std::int64_t>(at);
       if (at < was || passed) found = nearest(at);
-      out[i - from] = found;
+      out[i - from] = is_out(i, target, distance) ? -1 : found;
     }
   }
 
@@ -147,7 +157,8 @@ class LagTake {
         by_(by),
         factors_(take.stat == Stat::diff ? factors_of(order) : std::vector<std::int64_t>{}),
         column_(timeline.values().column(take.column)),
-        parts_(detail::window_parts(timeline, {})) {}
+        parts_(detail::window_parts(timeline, {})),
+        change_(detail::change_of(take.stat)) {}
 
   Column operator()() {
     const bool beside = by_.in_rows() && column_.validity().all();
@@ -247,23 +258,18 @@ class LagTake {
     return out.take(nullptr);
   }
   Column changes_beside() const {
-    switch (take_.stat) {
-      case Stat::diff:
-        return changes_beside([](double now, double then, Instant, Instant) { return now - then; });
-      case Stat::change:
-        return changes_beside([](double now, double then, Instant, Instant) {
-          return then != 0 ? (now - then) / then : no_change;
-        });
-      case Stat::log_return:
-        return changes_beside([](double now, double then, Instant, Instant) {
-          return now > 0 && then > 0 ? std::log(now / then) : no_change;
-        });
-      default:
-        return changes_beside([](double now, double then, Instant t, Instant before) {
-          const double seconds = detail::seconds_between(before, t);
-          return seconds != 0 ? (now - then) / seconds : no_change;
-        });
-    }
+    using Call = Column (LagTake::*)() const;
+    static constexpr auto calls = detail::for_each_statistic<Call>([]<typename D>(D) -> Call {
+      if constexpr (detail::is_change<D>) return &LagTake::changes_beside_of<D>;
+      return nullptr;
+    });
+    return (this->*calls[static_cast<std::size_t>(take_.stat)])();
+  }
+  template <typename D>
+  Column changes_beside_of() const {
+    return changes_beside([](double now, double then, Instant t, Instant before) {
+      return detail::change_of<D>(now, then, before, t);
+    });
   }
 
   Column moved() const {
@@ -349,19 +355,8 @@ class LagTake {
   }
 
   double change(double now, double then, std::size_t row, std::size_t other) const {
-    switch (take_.stat) {
-      case Stat::diff:
-        return now - then;
-      case Stat::change:
-        return then != 0 ? (now - then) / then : no_change;
-      case Stat::log_return:
-        return now > 0 && then > 0 ? std::log(now / then) : no_change;
-      default: {
-        const auto times = timeline_.times();
-        const double seconds = detail::seconds_between(times[other], times[row]);
-        return seconds != 0 ? (now - then) / seconds : no_change;
-      }
-    }
+    const auto times = timeline_.times();
+    return change_(now, then, times[other], times[row]);
   }
 
   const Timeline& timeline_;
@@ -370,6 +365,7 @@ class LagTake {
   std::vector<std::int64_t> factors_;
   const Column& column_;
   std::vector<WindowPart> parts_;
+  detail::ChangeOf change_;  ///< null for what is moved
 };
 
 }  // namespace

@@ -5,11 +5,11 @@
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/window/roll.hpp>
 
-#include "take/taken.hpp"
-#include "window/aging.hpp"
-#include "window/running.hpp"
+#include "kernel/bucket/taken.hpp"
+#include "kernel/window/aging.hpp"
+#include "kernel/window/running.hpp"
+#include "kernel/window/take.hpp"
 #include "window/weighted.hpp"
-#include "window/window_take.hpp"
 
 namespace zerobeat {
 
@@ -19,14 +19,10 @@ using detail::PartWindows;
 using detail::WindowColumn;
 using detail::WindowTake;
 
-bool is_aged(Stat stat) {
-  return stat == Stat::ewma || stat == Stat::ewvar || stat == Stat::ewsd || stat == Stat::ewvol;
-}
+bool is_aged(Stat stat) { return row_of(stat).form == TakeForm::decay; }
 /// Of everything up to the row, whatever the window.
-bool is_running(const Take& take) { return take.stat == Stat::cumsum || is_aged(take.stat); }
-bool stands(const Take& take) {
-  return take.stat == Stat::twmean || take.stat == Stat::integral || take.stat == Stat::duration;
-}
+bool is_running(const Take& take) { return row_of(take.stat).needs == Needs::past; }
+bool stands(const Take& take) { return row_of(take.stat).needs == Needs::standing; }
 
 Place place_of(const Roll& options) {
   const bool split = options.weights.shape == WindowWeights::Shape::split;
@@ -116,8 +112,7 @@ std::vector<Column> windowed(const Timeline& timeline, const Roll& options, cons
   });
   std::vector<Column> made;
   for (std::size_t k = 0; k < takes.size(); ++k) {
-    const Stat stat = takes[k].stat;
-    const bool own = stat == Stat::first || stat == Stat::last || stat == Stat::mode;
+    const bool own = row_of(takes[k].stat).result == Result::reading;
     const Column* picked = takes[k].of_records ? nullptr
                            : own               ? &timeline.values().column(takes[k].column)
                                                : &timeline.time_column();
@@ -182,7 +177,7 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
   if (any_total || options.restart) starts = detail::starts_of_totals(timeline, options.restart);
 
   for (const Take& take : takes) {
-    if (take.stat != Stat::wmean) continue;
+    if (row_of(take.stat).form != TakeForm::weights) continue;
     if (const std::int64_t count = negative_weights(timeline, take); count > 0) {
       timer.note(fmt::format("{}: {} records with a negative weight were left out", to_text(take),
                              grouped(count)));
@@ -241,7 +236,7 @@ Reach reach(const Roll& options) {
   }
   // A reading before the window stands into it, however far back it is, and is compared with.
   const bool looks_before = std::ranges::any_of(options.take, [](const Take& take) {
-    return stands(take) || take.stat == Stat::up || take.stat == Stat::down;
+    return stands(take) || row_of(take.stat).needs == Needs::before;
   });
   if (looks_before) back = ReachSide::whole();
   const auto rows = [](std::int64_t n) {

@@ -6,8 +6,8 @@
 #include <cmath>
 #include <numeric>
 
-#include "take/window_parts.hpp"
-#include "window/window_column.hpp"
+#include "kernel/window/column.hpp"
+#include "kernel/window/parts.hpp"
 
 namespace zerobeat {
 

@@ -1,11 +1,11 @@
-#include <zerobeat/align/clock_findings.hpp>
+#include <zerobeat/align/clock/findings.hpp>
+#include <zerobeat/align/clock/tune.hpp>
 #include <zerobeat/align/shift.hpp>
-#include <zerobeat/align/tune.hpp>
 
-#include "align/clock_equations.hpp"
-#include "align/clock_match.hpp"
+#include "align/clock/equations.hpp"
+#include "align/clock/lag_peaks.hpp"
+#include "align/clock/match.hpp"
 #include "align/clock_source.hpp"
-#include "align/lag_peaks.hpp"
 
 namespace zerobeat::testing {
 

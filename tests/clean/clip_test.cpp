@@ -1,8 +1,8 @@
 #include <zerobeat/clean/clip.hpp>
 
+#include "kernel/order_statistics.hpp"
+#include "kernel/window/sorted_windows.hpp"
 #include "support/strand.hpp"
-#include "take/order_statistics.hpp"
-#include "take/sorted_windows.hpp"
 
 namespace zerobeat::testing {
 

@@ -10,7 +10,7 @@
 #include <zerobeat/io/read.hpp>
 
 #include "invariants.hpp"
-#include "io/scan.hpp"
+#include "io/text/scan.hpp"
 
 namespace {
 

@@ -1,4 +1,4 @@
-#include "io/interner.hpp"
+#include "io/judge/interner.hpp"
 
 #include <map>
 

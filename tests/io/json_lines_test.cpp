@@ -5,8 +5,8 @@
 #include <random>
 #include <zerobeat/io/read.hpp>
 
-#include "io/json_shape.hpp"
-#include "io/split_json.hpp"
+#include "io/text/json_shape.hpp"
+#include "io/text/split_json.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {

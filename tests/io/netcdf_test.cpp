@@ -2,8 +2,8 @@
 
 #include <random>
 
-#include "io/netcdf_header.hpp"
-#include "io/netcdf_time.hpp"
+#include "io/netcdf/netcdf_header.hpp"
+#include "io/netcdf/netcdf_time.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {

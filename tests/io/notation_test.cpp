@@ -1,13 +1,13 @@
 // Numbers in other notations, against a writer of the test's own.
 
-#include "io/notation.hpp"
+#include "io/judge/notation.hpp"
 
 #include <fmt/format.h>
 
 #include <random>
 #include <zerobeat/io/read.hpp>
 
-#include "io/cells.hpp"
+#include "io/judge/cells.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {

@@ -7,9 +7,9 @@
 #include <cstdlib>
 #include <random>
 
-#include "io/cells.hpp"
-#include "io/number_batch.hpp"
-#include "io/short_number.hpp"
+#include "io/judge/cells.hpp"
+#include "io/judge/number_batch.hpp"
+#include "io/judge/short_number.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {

@@ -9,7 +9,7 @@
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/io/write.hpp>
 
-#include "io/scan.hpp"
+#include "io/text/scan.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {

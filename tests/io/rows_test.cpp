@@ -7,10 +7,10 @@
 #include <limits>
 #include <random>
 
-#include "io/cells.hpp"
-#include "io/chunk.hpp"
-#include "io/loaded_library.hpp"
-#include "io/row_source.hpp"
+#include "io/judge/cells.hpp"
+#include "io/judge/row_source.hpp"
+#include "io/source/loaded_library.hpp"
+#include "io/text/chunk.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {

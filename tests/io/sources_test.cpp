@@ -13,8 +13,8 @@
 #include <zerobeat/io/source_name.hpp>
 #include <zerobeat/judge/judge.hpp>
 
-#include "io/notation.hpp"
-#include "io/stream.hpp"
+#include "io/judge/notation.hpp"
+#include "io/source/stream.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {

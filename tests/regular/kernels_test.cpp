@@ -3,9 +3,9 @@
 #include <cmath>
 #include <numeric>
 
+#include "kernel/row_search.hpp"
+#include "kernel/sums.hpp"
 #include "support/strand.hpp"
-#include "take/row_search.hpp"
-#include "take/sums.hpp"
 
 namespace zerobeat::testing {
 

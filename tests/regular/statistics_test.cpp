@@ -1,8 +1,8 @@
 #include <map>
 #include <zerobeat/regular/resample.hpp>
 
+#include "kernel/sums.hpp"
 #include "support/strand.hpp"
-#include "take/sums.hpp"
 
 namespace zerobeat::testing {
 

@@ -2,7 +2,7 @@
 #include <zerobeat/regular/thin.hpp>
 
 #include "base/wide.hpp"
-#include "regular/points.hpp"
+#include "kernel/points.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {

@@ -67,7 +67,7 @@ std::int64_t readings_made(TakenBy step, const Take& take, const Timeline& timel
 TEST_CASE("a step has the statistics that the table gives it, and refuses the others by name",
           "[statistic]") {
   const Timeline timeline = random_timeline(500, 7, 2);
-  for (const Statistic& row : statistics) {
+  for (const Statistic& row : statistics()) {
     if (row.stat == Stat::own) continue;
     for (const auto step : {TakenBy::buckets, TakenBy::profiles, TakenBy::windows, TakenBy::lags}) {
       INFO(row.word << " in " << static_cast<int>(step));
@@ -78,7 +78,7 @@ TEST_CASE("a step has the statistics that the table gives it, and refuses the ot
 }
 
 TEST_CASE("a take is written as it is read, whatever its form", "[statistic]") {
-  for (const Statistic& row : statistics) {
+  for (const Statistic& row : statistics()) {
     if (row.stat == Stat::own) continue;
     const Take take = written(row);
     CHECK(take.stat == row.stat);

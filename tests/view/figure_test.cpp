@@ -4,7 +4,7 @@
 #include <zerobeat/view/plot.hpp>
 
 #include "support/strand.hpp"
-#include "view/line.hpp"
+#include "view/picture/line.hpp"
 
 namespace zerobeat::testing {
 

@@ -6,7 +6,7 @@
 #include <zerobeat/view/report.hpp>
 
 #include "support/strand.hpp"
-#include "view/ticks.hpp"
+#include "view/picture/ticks.hpp"
 
 namespace zerobeat::testing {
 

@@ -4,7 +4,7 @@
 #include <zerobeat/window/roll.hpp>
 
 #include "support/strand.hpp"
-#include "take/merging.hpp"
+#include "take/definitions.hpp"
 
 namespace zerobeat::testing {
 

@@ -55,7 +55,7 @@ void set_options(std::vector<BoundOption> options, const ChainPart& part,
     const auto given = part.given.find(option.name);
     if (given == part.given.end()) continue;
     Values values = given->second;
-    if (option.type != OptionType::list) {
+    if (option.type != OptionType::list && option.type != OptionType::names) {
       if (values.size() > 1) refuse_twice(part.command, option.name, values, {});
     } else if (!option.repeats) {
       refuse_twice(part.command, option.name, values, names);

@@ -69,6 +69,7 @@ void set_up_process() {
     if (got >= 0 && got != number) close(got);
   }
   std::signal(SIGPIPE, SIG_IGN);
+  std::signal(SIGXFSZ, SIG_IGN);  // a write past the limit of a file's size is an error like others
   struct sigaction bus {};
   bus.sa_sigaction = on_bus_error;
   bus.sa_flags = SA_SIGINFO;

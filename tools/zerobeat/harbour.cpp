@@ -9,6 +9,7 @@
 #include <cmath>
 #include <filesystem>
 #include <fstream>
+#include <map>
 #include <numbers>
 #include <set>
 #include <sstream>
@@ -459,6 +460,42 @@ std::string archive_of(const std::string& name, const std::string& text) {
 
 }  // namespace
 
+namespace {
+
+/// In the demo's folder: what it made of each output, so that one that was changed is known.
+constexpr const char* outputs_list = ".outputs";
+
+/// A file's length and a checksum of its bytes (FNV-1a).
+std::string mark_of(const std::filesystem::path& path) {
+  std::ifstream file(path, std::ios::binary);
+  std::uint64_t sum = 14695981039346656037U, length = 0;
+  for (std::istreambuf_iterator<char> at(file), end; at != end; ++at, ++length) {
+    sum = (sum ^ static_cast<unsigned char>(*at)) * 1099511628211U;
+  }
+  return fmt::format("{} {:016x}", length, sum);
+}
+
+/// The mark of each output of an earlier demo, by name.
+std::map<std::string, std::string> made_before(const std::string& folder) {
+  std::map<std::string, std::string> made;
+  std::ifstream file(std::filesystem::path(folder) / outputs_list);
+  for (std::string name, length, sum; file >> name >> length >> sum;)
+    made[name] = length + " " + sum;
+  return made;
+}
+
+}  // namespace
+
+void note_outputs(const std::string& folder, const std::vector<std::string>& written) {
+  auto made = made_before(folder);
+  for (const auto& path : written) {
+    made[std::filesystem::path(path).filename().string()] = mark_of(path);
+  }
+  Output output((std::filesystem::path(folder) / outputs_list).string());
+  for (const auto& [name, mark] : made) output.write(name + " " + mark + "\n");
+  output.commit();
+}
+
 void write_harbour(const std::string& folder) {
   namespace fs = std::filesystem;
   std::error_code error;
@@ -475,7 +512,7 @@ void write_harbour(const std::string& folder) {
       {"plan.toml", plan_text},
   };
   // Whatever is there and is not the demo's stays as it is, and so does all else.
-  std::set<std::string> own{"out"};
+  std::set<std::string> own{"out", outputs_list};
   for (const auto& [name, text] : files) own.insert(name);
   for (const auto& entry : fs::directory_iterator(folder, error)) {
     const std::string name = entry.path().filename().string();
@@ -491,10 +528,16 @@ void write_harbour(const std::string& folder) {
     const auto name = plan.substr(at + place.size());
     outputs.emplace(name.substr(0, name.find('"')));
   }
+  const auto made = made_before(folder);
   for (const auto& entry : fs::directory_iterator(fs::path(folder) / "out", error)) {
     const std::string name = entry.path().filename().string();
     if (!outputs.contains(name)) {
       fail_usage("demo: {}: holds out/{}, which is not the demo's; name a folder of its own",
+                 folder, name);
+    }
+    const auto at = made.find(name);
+    if (at == made.end() || at->second != mark_of(entry.path())) {
+      fail_usage("demo: {}/out/{}: is not as the demo made it; name another folder, or delete it",
                  folder, name);
     }
   }

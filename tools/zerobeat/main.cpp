@@ -47,7 +47,8 @@ void check(const Asked& asked) {
   if (judged->passed_limit) throw *judged->passed_limit;
 }
 
-void run_and_tell(const Plan& plan, RunOptions options, const General& general, bool with_ledger) {
+std::vector<std::string> run_and_tell(const Plan& plan, RunOptions options, const General& general,
+                                      bool with_ledger) {
   Watch watch;
   options.watch = &watch;
   options.account = general.account;
@@ -57,11 +58,15 @@ void run_and_tell(const Plan& plan, RunOptions options, const General& general, 
     const Progress progress(watch, general.quiet);
     result = run_plan(plan, options);
   }
-  if (general.quiet || result->reader_gone) return;
-  if (!with_ledger) return tell(to_text(result->account));
-  std::string text = ledger_text(result->account);
-  for (const auto& file : result->written) text += "\nwrote " + file;
-  tell(text);
+  if (general.quiet || result->reader_gone) return result->written;
+  if (with_ledger) {
+    std::string text = ledger_text(result->account);
+    for (const auto& file : result->written) text += "\nwrote " + file;
+    tell(text);
+  } else {
+    tell(to_text(result->account));
+  }
+  return result->written;
 }
 
 std::string one_plan(const ChainPart& part) {
@@ -75,14 +80,15 @@ void work(const Asked& asked, const std::vector<ChainPart>& parts) {
     case Command::Kind::check:
       return check(asked);
     case Command::Kind::run:
-      return run_and_tell(load_plan(one_plan(first)), {.causal = asked.run.causal}, asked.general,
-                          true);
+      run_and_tell(load_plan_and_look(one_plan(first)), {.causal = asked.run.causal}, asked.general,
+                   true);
+      return;
     case Command::Kind::explain:
       if (!asked.general.account.empty()) {
         fail_usage("explain: --account {}: nothing is done, so there is no account; see run",
                    asked.general.account.path);
       }
-      return put(explain_plan(load_plan(one_plan(first))));
+      return put(explain_plan(load_plan_and_look(one_plan(first))));
     case Command::Kind::demo: {
       if (first.files.size() > 1) fail_usage("demo: name one folder: demo FOLDER");
       const std::string folder = first.files.empty() ? "zerobeat-demo" : first.files[0];
@@ -91,10 +97,10 @@ void work(const Asked& asked, const std::vector<ChainPart>& parts) {
         tell(fmt::format("the harbour's records and its plan are in {}\n", folder));
       }
       const std::string plan = (std::filesystem::path(folder) / "plan.toml").string();
-      return run_and_tell(load_plan(plan), {}, asked.general, true);
+      return note_outputs(folder, run_and_tell(load_plan(plan), {}, asked.general, true));
     }
     default:
-      return run_and_tell(asked.plan, {.as_plan = asked.planned.as_plan}, asked.general, false);
+      run_and_tell(asked.plan, {.as_plan = asked.planned.as_plan}, asked.general, false);
   }
 }
 

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <set>
 
 #include "words.hpp"
@@ -23,6 +24,10 @@ void put_group(std::string& out, const OptionGroup& group) {
                        cell(option.help), flag || value.empty() ? "" : "`" + cell(value) + "`");
   }
   out += "\n";
+}
+
+bool has_option(const OptionGroup& group, const std::string& name) {
+  return std::ranges::find(group.options, name, &BoundOption::name) != group.options.end();
 }
 
 }  // namespace
@@ -55,7 +60,9 @@ std::string reference_page() {
         continue;
       }
       also.push_back(fmt::format("[{0}](#options-of-{0})", group.title));
-      if (done.insert(group.title).second) {
+      // Some commands have fewer of them; the page shows them all.
+      const bool is_whole = group.title != "general" || has_option(group, "as-plan");
+      if (is_whole && done.insert(group.title).second) {
         shared_tables += fmt::format("\n## Options of {}\n\n", group.title);
         put_group(shared_tables, group);
       }

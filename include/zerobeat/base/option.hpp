@@ -130,8 +130,13 @@ std::string to_text(char value);
 std::string to_text(const std::string& value);
 std::string to_text(const std::vector<std::string>& value);
 
-/// Splits at commas that stand outside parentheses; spaces around parts are dropped.
+/// Splits at commas that stand outside parentheses and outside double quotes; spaces around parts
+/// are dropped, quotes stay. Throws Error of kind usage when a quote is not closed.
 std::vector<std::string> split_commas(std::string_view text);
+
+/// Splits a list of names: what stands in double quotes is one name, with commas and all, a quote
+/// within it doubled. Throws Error of kind usage when a quote is not closed.
+std::vector<std::string> split_names(std::string_view text, char separator = ',');
 
 template <WordedEnum E>
 void from_text(std::string_view text, E& out) {
@@ -181,6 +186,7 @@ enum class OptionType {
   number,  ///< a number
   text,    ///< text
   list,    ///< text, or a list of texts
+  names,   ///< names with commas between, or a list of them
   either,  ///< text or a number, such as a window
 };
 
@@ -208,7 +214,8 @@ template <typename T, typename Variant>
 struct OptionTraits<Way<T, Variant>> : OptionTraits<T> {};
 template <typename T>
 struct OptionTraits<std::vector<T>> {
-  static constexpr OptionType type = OptionType::list;
+  static constexpr OptionType type =
+      std::is_same_v<T, std::string> ? OptionType::names : OptionType::list;
   static constexpr FileRole role = FileRole::none;
 };
 

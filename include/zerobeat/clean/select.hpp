@@ -60,6 +60,10 @@ struct Select {
   friend bool operator==(const Select&, const Select&) = default;
 };
 
+inline void read_inputs(Select& options, const InputReader& reader) {
+  read_working_days(options, reader);
+}
+
 template <typename Visitor, OptionsOf<Select> O>
 void fields(Visitor&& visit, O& o) {
   visit("between", o.between, "FROM,TO",

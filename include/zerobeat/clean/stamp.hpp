@@ -74,6 +74,10 @@ struct Stamp {
   friend bool operator==(const Stamp&, const Stamp&) = default;
 };
 
+inline void read_inputs(Stamp& options, const InputReader& reader) {
+  read_working_days(options, reader);
+}
+
 template <typename Visitor, OptionsOf<Stamp> O>
 void fields(Visitor&& visit, O& o) {
   visit("start", way<Moment>(o.start, Stamp::starts), "T",

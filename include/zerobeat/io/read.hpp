@@ -62,6 +62,8 @@ struct ReadOptions {
   std::optional<Moment> not_after{};   ///< inclusive
   std::string key{};                   ///< one strand per value; empty: one strand
   std::vector<std::string> columns{};  ///< read only these; empty: all
+  std::vector<std::string> text{};     ///< columns that are text, whatever they hold
+  std::vector<std::string> number{};   ///< columns that are numbers, whatever they hold
   std::vector<std::string> missing{};  ///< further words for missing
   std::string member{};                ///< of an archive: a name or pattern; empty: its only file
   std::string table{};                 ///< of a database; empty: the query, or its only table
@@ -74,12 +76,17 @@ struct ReadOptions {
   std::optional<std::vector<std::string>> decode{};
   /// Judge the columns while they are read and keep none: Records::seen. For a look without steps.
   bool judge_only = false;
+  /// Where day and month can't be told apart, read on all the same and say so in a finding.
+  bool go_on_ambiguous = false;
   /// Read in chunks of about so many bytes; 0: as is best. What is read does not depend on it.
   std::size_t chunk_bytes = 0;
   /// No record has a time; stamp() gives them theirs.
   bool untimed = false;
   /// Read no further than about so many bytes; 0: all. For a look at a source's columns.
   std::size_t head_bytes = 0;
+  /// So many faults are kept as such, the first ones; all are counted. Whoever writes no rejects
+  /// needs no more than are shown.
+  std::size_t most_faults = static_cast<std::size_t>(-1);
   /// When set, counts the bytes read so far, and `total` holds their number, for progress.
   std::atomic<std::size_t>* bytes_read = nullptr;
   std::atomic<std::size_t>* bytes_total = nullptr;
@@ -129,6 +136,8 @@ void fields(Visitor&& visit, O& o) {
   visit("not-after", o.not_after, "T", "later times are rejected");
   visit("key", o.key, "COL", "one strand per value of this column, or per pair of values: A+B");
   visit("columns", o.columns, "A,B", "read only these, and time and key; unset: all");
+  visit("text", o.text, "A,B", "columns that are text, whatever they hold");
+  visit("number", o.number, "A,B", "columns that are numbers, whatever they hold");
   visit("missing", o.missing, "WORDS", "further words for missing, comma-separated");
 }
 

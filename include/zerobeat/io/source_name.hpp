@@ -8,6 +8,9 @@
 
 namespace zerobeat {
 
+/// What stands between the names of a list: a byte that no file's name can hold.
+inline constexpr char between_files = '\0';
+
 /// Whether a name is the address of a database: postgresql://…
 bool is_connection(std::string_view name);
 
@@ -17,14 +20,14 @@ std::string without_password(const std::string& name);
 
 /// The files that a source's name stands for, in the order in which they are read: itself, those
 /// that a pattern fits (in byte order of their names; none when it fits none), those of a list
-/// (names with newlines between). None for a database and for standard input.
+/// (names with `between_files` between). None for a database and for standard input.
 std::vector<std::string> source_files(const std::string& name);
 
 /// Whether several files may be meant: a pattern or a list.
 bool is_several(const std::string& name);
 
 /// What a source is called when nobody says it: its file's stem, endings of compressions left out;
-/// "stdin"; a database's own name.
+/// "stdin"; a database's own name; of a pattern its folder, else the pattern's first word.
 std::string source_stem(const std::string& name);
 
 }  // namespace zerobeat

@@ -10,7 +10,6 @@
 #include <string_view>
 #include <vector>
 #include <zerobeat/base/option.hpp>
-#include <zerobeat/clean/clip.hpp>
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/time_form.hpp>

@@ -22,9 +22,11 @@ bool may_be_stacked(const Records& records, const Judgement& judgement);
 /// stand in blocks or have steps of their own; or, where the whole has no regular step, one whose
 /// values have. Steps of their own: three quarters within a tenth of the typical one. A column with
 /// one value, with missing ones, or with more values than a fifth of the records, is none; whole
-/// numbers are asked where no names will do. None when the records have a key.
+/// numbers are asked where no names will do. Where no column alone tells them apart, a pair may:
+/// --key A+B. None when the records have a key.
 ///
-/// Cost: a pass over the times for each column of text, and of whole numbers below 2^20.
+/// Cost: a pass over the times for each column of text, and of whole numbers below 2^20; for each
+/// pair of the first eight where none alone will do.
 std::optional<Finding> find_stacked(const Records& records);
 
 }  // namespace zerobeat

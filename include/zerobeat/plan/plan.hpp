@@ -71,6 +71,11 @@ struct Plan {
 /// key.
 Plan load_plan(const std::string& path, std::span<const StepKind> steps = standard_steps());
 
+/// The same; when there are mistakes, the beginnings of the sources are looked at, too, and what
+/// they show of the series that have none (a column that is not there) is told with the others.
+Plan load_plan_and_look(const std::string& path,
+                        std::span<const StepKind> steps = standard_steps());
+
 /// The plan as TOML that load_plan() reads back, with paths relative to `folder`.
 std::string plan_text(const Plan& plan, const std::string& folder);
 

@@ -24,7 +24,8 @@ namespace zerobeat {
 /// It may say more: `inputs` (how many timelines it takes), `example` (its options in a command),
 /// `columns_needed(options, source)` (the columns that it reads of a timeline, when it passes no
 /// others on), `makes_table(options)` (a table comes of it), `takes` (which statistics its takes
-/// may be).
+/// may be), `read_inputs(options, reader)` (reads the files that its options name, when a run
+/// begins).
 template <class S>
 concept StepLike = requires {
   { S::name } -> std::convertible_to<std::string_view>;
@@ -70,7 +71,7 @@ class Step {
   /// A step of the same kind with its defaults.
   Step plain() const { return model_->plain(); }
   /// Reads the files that its options name and that it needs at hand, such as holidays.
-  void prepare() { model_->prepare(); }
+  void prepare(const InputReader& reader) { model_->prepare(reader); }
 
   /// The step as one of that type, or null.
   template <StepLike S>
@@ -98,7 +99,7 @@ class Step {
     virtual bool makes_table() const = 0;
     virtual std::optional<std::vector<std::string>> columns_needed(std::string_view) const = 0;
     virtual std::span<const Stat> statistics() const = 0;
-    virtual void prepare() = 0;
+    virtual void prepare(const InputReader& reader) = 0;
   };
   template <StepLike S>
   struct Model;
@@ -135,6 +136,10 @@ Made apply_step(std::span<const Timeline> in, const S& options) {
 template <typename S>
 Reach reach_of(const S& options) {
   return reach(options);
+}
+template <typename S>
+void read_inputs_of(S& options, const InputReader& reader) {
+  if constexpr (requires { read_inputs(options, reader); }) read_inputs(options, reader);
 }
 template <typename S>
 bool step_makes_table(const S& options) {
@@ -183,11 +188,7 @@ struct Step::Model final : Step::AnyModel {
     if constexpr (requires { S::takes; }) return statistics_of(S::takes);
     return {};
   }
-  void prepare() override {
-    if constexpr (requires { own.calendar = read_calendar(own.days); }) {
-      if (own.days.given()) own.calendar = read_calendar(own.days);
-    }
-  }
+  void prepare(const InputReader& reader) override { detail::read_inputs_of(own, reader); }
 
   S own;
 };

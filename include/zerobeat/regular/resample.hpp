@@ -143,6 +143,10 @@ constexpr auto enum_words(Resample::Partial) {
   return std::array<std::string_view, 3>{"keep", "drop", "mark"};
 }
 
+inline void read_inputs(Resample& options, const InputReader& reader) {
+  read_working_days(options, reader);
+}
+
 template <typename Visitor, OptionsOf<Resample> O>
 void fields(Visitor&& visit, O& o) {
   visit("every", way<Every>(o.every, Resample::ways), "PERIOD",

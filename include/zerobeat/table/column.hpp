@@ -3,7 +3,7 @@
 /// A column is immutable and shared: copying one copies a few pointers. Its
 /// memory has the Arrow columnar layout: 64-byte-aligned values, and a validity
 /// bitmap, least significant bit first, that is absent when nothing is missing.
-/// The value behind a missing reading is unspecified.
+/// The value behind a missing reading is 0 (false, the first text).
 
 #pragma once
 

@@ -1,13 +1,12 @@
 /// The table of statistics: a row for each, with its word, what a take of it is written with, the
-/// columns it goes with and the steps that have it.
+/// columns it goes with, what it needs, what comes of it, and the steps that have it.
 ///
 /// Everything that lists statistics walks this table: the grammar of takes, the steps, `--help` and
-/// the reference. Those that merge have their definition in src/take/merging.hpp, the others in the
-/// step that has them.
+/// the reference. A row stands with its definition in src/take/definitions.hpp, from which buckets,
+/// profiles, spells and windows take it.
 
 #pragma once
 
-#include <array>
 #include <cstddef>
 #include <cstdint>
 #include <span>
@@ -16,6 +15,7 @@
 
 namespace zerobeat {
 
+/// A place in the table. Those that code speaks of have names.
 enum class Stat : std::uint8_t {
   count,
   sum,
@@ -92,91 +92,50 @@ constexpr TakenBy operator|(TakenBy a, TakenBy b) {
   return static_cast<TakenBy>(static_cast<unsigned>(a) | static_cast<unsigned>(b));
 }
 
+/// What a statistic looks at, besides the readings that there are.
+enum class Needs : std::uint8_t {
+  readings,  ///< nothing else
+  times,     ///< their times
+  pairs,     ///< readings of a second column, in rows that have both
+  before,    ///< the reading before each, in the strand
+  standing,  ///< how long each reading stood
+  past,      ///< all readings up to the row
+  own,       ///< the row's own reading
+  distance,  ///< the reading at a distance, before or after
+};
+
+/// What comes of it.
+enum class Result : std::uint8_t {
+  number,   ///< a number; not a number where there is none
+  exact,    ///< the same, of whole numbers a whole one where all fit
+  count,    ///< a whole number; of nothing 0, unless it needs the reading before
+  reading,  ///< one of the readings, of the column's own type
+  time,     ///< the time of one
+};
+
 /// A row of the table.
 struct Statistic {
-  Stat stat;
   std::string_view word;
-  TakeForm form;
-  bool of_any_type;  ///< of columns of any type, not of numbers alone
-  TakenBy by;        ///< the steps that have it
+  TakeForm form = TakeForm::column;
+  bool of_any_type = false;  ///< of columns of any type, not of numbers alone
+  Result result = Result::number;
+  Needs needs = Needs::readings;
+  std::int64_t least = 1;  ///< of fewer readings there is none; counts are of any number
+  TakenBy by = TakenBy::cells | TakenBy::windows;  ///< the steps that have it
+  Stat stat{};                                     ///< its place in the table
 
   constexpr bool is_taken_by(TakenBy step) const {
     return (static_cast<unsigned>(by) & static_cast<unsigned>(step)) != 0;
   }
 };
 
-/// The table, in the order of the enumerators.
-inline constexpr std::array statistics{
-    Statistic{Stat::count, "count", TakeForm::records, true, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::sum, "sum", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::mean, "mean", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::min, "min", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::max, "max", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::first, "first", TakeForm::column, true, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::last, "last", TakeForm::column, true, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::range, "range", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::median, "median", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::std, "std", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::var, "var", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::distinct, "distinct", TakeForm::column, true,
-              TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::mode, "mode", TakeForm::column, true, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::missing, "missing", TakeForm::column, true, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::quantile, "quantile", TakeForm::share, false,
-              TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::wmean, "wmean", TakeForm::weights, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::twmean, "twmean", TakeForm::joining, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::integral, "integral", TakeForm::joining, false,
-              TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::ohlc, "ohlc", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::time_of_min, "time_of_min", TakeForm::column, false,
-              TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::time_of_max, "time_of_max", TakeForm::column, false,
-              TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::first_time, "first_time", TakeForm::column, true,
-              TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::last_time, "last_time", TakeForm::column, true,
-              TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::skewness, "skewness", TakeForm::column, false,
-              TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::kurtosis, "kurtosis", TakeForm::column, false,
-              TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::mad, "mad", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::slope, "slope", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::duration, "duration", TakeForm::condition, true,
-              TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::up, "up", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::down, "down", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::at, "at", TakeForm::joining, false, TakenBy::buckets},
-    Statistic{Stat::lag, "lag", TakeForm::column, true, TakenBy::lags},
-    Statistic{Stat::lead, "lead", TakeForm::column, true, TakenBy::lags},
-    Statistic{Stat::diff, "diff", TakeForm::column, false, TakenBy::lags},
-    Statistic{Stat::change, "change", TakeForm::column, false, TakenBy::lags},
-    Statistic{Stat::log_return, "log_return", TakeForm::column, false, TakenBy::lags},
-    Statistic{Stat::rate, "rate", TakeForm::column, false, TakenBy::lags},
-    Statistic{Stat::cumsum, "cumsum", TakeForm::column, false, TakenBy::windows},
-    Statistic{Stat::corr, "corr", TakeForm::pair, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::cov, "cov", TakeForm::pair, false, TakenBy::cells | TakenBy::windows},
-    Statistic{Stat::zscore, "zscore", TakeForm::column, false, TakenBy::windows},
-    Statistic{Stat::rank, "rank", TakeForm::column, false, TakenBy::windows},
-    Statistic{Stat::ewma, "ewma", TakeForm::decay, false, TakenBy::windows},
-    Statistic{Stat::ewvar, "ewvar", TakeForm::decay, false, TakenBy::windows},
-    Statistic{Stat::ewsd, "ewsd", TakeForm::decay, false, TakenBy::windows},
-    Statistic{Stat::ewvol, "ewvol", TakeForm::decay, false, TakenBy::windows},
-    Statistic{Stat::own, "own", TakeForm::column, false, TakenBy::cells | TakenBy::windows},
-};
+/// The table: the rows of the definitions in src/take/definitions.hpp, in their order. The first of
+/// them have names in Stat; a new one needs none.
+std::span<const Statistic> statistics();
 
-static_assert(
-    [] {
-      for (std::size_t i = 0; i < statistics.size(); ++i) {
-        if (statistics[i].stat != static_cast<Stat>(i)) return false;
-      }
-      return statistics.size() == static_cast<std::size_t>(Stat::own) + 1;
-    }(),
-    "a row of the table for each statistic, in their order");
-
-constexpr const Statistic& row_of(Stat stat) { return statistics[static_cast<std::size_t>(stat)]; }
-constexpr std::string_view word(Stat stat) { return row_of(stat).word; }
+/// The row of a statistic.
+const Statistic& row_of(Stat stat);
+inline std::string_view word(Stat stat) { return row_of(stat).word; }
 inline std::string to_text(Stat stat) { return std::string(word(stat)); }
 
 /// The statistics that a step has, in the order of the table; "own" among them where it may be.

@@ -2,6 +2,7 @@
 
 #pragma once
 
+#include <functional>
 #include <optional>
 #include <string>
 #include <zerobeat/base/option.hpp>
@@ -18,6 +19,18 @@ struct WorkingDays {
   bool given() const { return !holidays.empty() || weekend.has_value(); }
   friend bool operator==(const WorkingDays&, const WorkingDays&) = default;
 };
+
+/// Reads what options name files for. A run's reads them (see io/calendar.hpp); that of a look at
+/// a plan touches none, and makes of them what there is without.
+struct InputReader {
+  std::function<Calendar(const WorkingDays&)> calendar;
+};
+
+/// Gives options with working days their calendar.
+template <typename Options>
+void read_working_days(Options& options, const InputReader& reader) {
+  if (options.days.given()) options.calendar = reader.calendar(options.days);
+}
 
 template <typename Visitor, OptionsOf<WorkingDays> O>
 void fields(Visitor&& visit, O& o) {

@@ -6,7 +6,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
-#include <zerobeat/align/tune.hpp>
+#include <zerobeat/align/clock/tune.hpp>
 #include <zerobeat/base/bounds.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/clean/fill.hpp>

@@ -1,0 +1,20 @@
+/// Arrow IPC in: files and streams.
+
+#pragma once
+
+#include <memory>
+#include <string_view>
+#include <zerobeat/io/read.hpp>
+
+#include "io/judge/row_source.hpp"
+#include "io/source/source_text.hpp"
+
+namespace zerobeat::detail {
+
+bool begins_as_arrow(std::string_view head);
+
+/// Opens the rows of a file or stream. Throws Error of kind input when it is damaged, cut short, or
+/// has a column (of those that are asked for) of a type that is no reading.
+std::shared_ptr<RowSource> open_arrow(const SourceText& text, const ReadOptions& options);
+
+}  // namespace zerobeat::detail

@@ -1,0 +1,362 @@
+/// Putting chunks together: the columns, places and account of a whole source, from what was read
+/// of its chunks, in order.
+
+#pragma once
+
+#include <algorithm>
+#include <bit>
+#include <memory>
+#include <optional>
+#include <utility>
+#include <vector>
+#include <zerobeat/io/read.hpp>
+
+#include "io/source/part.hpp"
+#include "io/text/chunk.hpp"
+#include "io/text/layout.hpp"
+
+namespace zerobeat::detail {
+
+/// A validity bitmap that grows at its end; none until something is missing.
+class GrowingValidity {
+ public:
+  void append(std::size_t rows, std::span<const std::uint32_t> missing) {
+    if (!missing.empty() || !bits_.empty()) {
+      const std::size_t words = (size_ + rows + 63) / 64;
+      while (bits_.size() < words) bits_.push_back(~std::uint64_t{0});
+      for (const std::uint32_t row : missing) {
+        const std::size_t at = size_ + row;
+        bits_[at / 64] &= ~(std::uint64_t{1} << (at % 64));
+      }
+    }
+    size_ += rows;
+  }
+
+  Validity take() { return bits_.empty() ? Validity() : Validity(std::move(bits_), size_); }
+
+ private:
+  Buffer<std::uint64_t> bits_;
+  std::size_t size_ = 0;
+};
+
+/// One value column as it is put together from the chunks.
+struct WholeColumn {
+  Buffer<std::uint64_t> numbers;
+  bool whole = true;
+  Buffer<std::int32_t> codes;
+  Interner<std::string> texts;
+  GrowingValidity validity;
+  std::int64_t filled_cells = 0;
+  std::int64_t numeric_cells = 0;
+  std::int64_t empty_cells = 0;
+  std::int64_t boolean_cells = 0;
+  std::int64_t first_other = -1;
+  std::vector<std::string> others{};
+  std::int64_t zero_cells = 0;
+  std::int64_t first_zero = -1;
+  ColumnSeen seen;
+};
+
+inline std::uint64_t as_double_bits(std::uint64_t integer_bits) {
+  return std::bit_cast<std::uint64_t>(
+      static_cast<double>(std::bit_cast<std::int64_t>(integer_bits)));
+}
+
+/// Appends codes of a chunk's texts as codes of the whole's.
+inline void append_codes(const Interner<std::string_view>& texts, const Buffer<std::int32_t>& codes,
+                         Interner<std::string>& whole_texts, Buffer<std::int32_t>& whole_codes) {
+  const auto& own = texts.texts();
+  thread_local std::vector<std::int32_t> number;
+  thread_local std::vector<std::uint64_t> hashes;
+  number.clear();
+  hashes.clear();
+  for (const auto text : own) hashes.push_back(hash_of(text));
+  constexpr std::size_t ahead = 16;
+  for (std::size_t i = 0; i < own.size(); ++i) {
+    if (i + ahead < own.size()) whole_texts.prefetch(hashes[i + ahead]);
+    number.push_back(whole_texts.number_of(own[i], hashes[i]));
+  }
+  if (number.empty()) number.push_back(0);
+  const std::size_t from = whole_codes.size();
+  whole_codes.resize(from + codes.size());
+  for (std::size_t i = 0; i < codes.size(); ++i) {
+    whole_codes[from + i] = number[static_cast<std::size_t>(codes[i])];
+  }
+}
+
+/// All chunks of one pass over a source, put together in order, part by part.
+class Assembly {
+ public:
+  Assembly(const OpenSource& source, const FoundLayout& found, const ReadOptions& options)
+      : source_(source), layout_(found.layout), options_(options) {
+    columns_.resize(layout_.values.size());
+    account.source = source.name;
+    account.is_pattern = source.is_pattern;
+    account.columns = found.fault_columns;
+    for (const Part& part : source.parts) {
+      SourcePart& own = account.parts.emplace_back();
+      own.name = part.name;
+      own.owner = part.text.owner;
+      own.text = part.text.text;
+      own.file_byte = part.file_byte;
+      if (part.rows) {
+        const auto& notes = part.rows->notes;
+        account.notes.insert(account.notes.end(), notes.begin(), notes.end());
+      }
+    }
+    further_names.resize(source.parts.size());
+  }
+
+  /// What comes next is of this part, whose records begin at a line.
+  void begin_part(std::size_t part, std::uint64_t line, std::size_t data_begin) {
+    if (part != part_) {
+      const SourceText& before = source_.parts[part_].text;
+      if (!before.stream) before.release(released_, before.text.size());
+    }
+    part_ = part;
+    line_ = line;
+    released_ = data_begin;
+  }
+
+  void append(Chunk& chunk) {
+    if (account.records == 0 && source_.parts.size() == 1) reserve(chunk);
+    const std::uint64_t first_row = times.size();
+    const std::uint64_t part_begin = part_ * part_bytes;
+    for (Places::Run& run : chunk.runs) run.line += line_;
+    if (source_.parts[part_].rows) {
+      places.add_rows(part_begin + chunk.begin, line_, chunk.times.size(), chunk.runs);
+    } else {
+      places.add(part_begin + chunk.begin, chunk.offsets.span(), chunk.runs);
+    }
+    for (Fault& fault : chunk.faults) {
+      fault.line += line_;
+      fault.byte += part_begin;
+      ++account.by_reason[static_cast<std::size_t>(fault.reason)];
+      if (account.faults.size() < options_.most_faults) account.faults.push_back(fault);
+    }
+    for (const Undecided& record : chunk.undecided) {
+      undecided.push_back({first_row + record.row, record.later_by});
+    }
+    if (layout_.untimed) {
+      for (std::int64_t& number : chunk.times) number += account.records;
+    }
+    account.records += chunk.records;
+    account.kept += static_cast<std::int64_t>(chunk.times.size());
+    account.parts[part_].records += chunk.records;
+    account.parts[part_].kept += static_cast<std::int64_t>(chunk.times.size());
+    account.records_with_unreadable += chunk.records_with_unreadable;
+    first_lines.add(chunk.first_lines, line_, part_);
+    counts.add(chunk.counts);
+    further_names[part_].insert(chunk.further_names.begin(), chunk.further_names.end());
+
+    // Rows of a chunk are counted on from those before it.
+    const auto rows_before = static_cast<std::int64_t>(times.size());
+    times.append(chunk.times.span());
+    if (layout_.judge) {
+      for (std::size_t i = 0; i < columns_.size(); ++i) {
+        append_seen(chunk.columns[i], columns_[i], rows_before);
+      }
+    }
+    if (!layout_.key_cells.empty()) append_codes(chunk.key_texts, chunk.keys, key_texts, keys);
+    for (std::size_t i = 0; i < columns_.size(); ++i) append_column(i, chunk);
+    line_ += chunk.lines;
+    // In large stretches: each release has every other processor look up.
+    constexpr std::size_t stretch = std::size_t{1} << 24;
+    if (chunk.end - released_ >= stretch) {
+      source_.parts[part_].text.release(released_, chunk.end);
+      released_ = chunk.end;
+    }
+    if (options_.bytes_read != nullptr) *options_.bytes_read += chunk.end - chunk.begin;
+  }
+
+  /// The texts of streams, which are whole now.
+  void take_texts() {
+    for (std::size_t i = 0; i < account.parts.size(); ++i) {
+      if (source_.parts[i].text.stream) account.parts[i].text = source_.parts[i].text.all();
+    }
+  }
+
+  /// Whether names of JSON lines turned up that were not known.
+  bool has_further_names() const {
+    return std::ranges::any_of(further_names, [](const auto& names) { return !names.empty(); });
+  }
+
+  /// Columns whose readings say that the belief about their type was wrong.
+  bool correct_beliefs(Layout& layout) const {
+    bool wrong = false;
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+      if (layout.values[i].known != ValueColumn::Known::nothing) continue;
+      const bool is_passed_over =
+          source_.parts[0].rows && !layout.values[i].keep && columns_[i].filled_cells == 0;
+      if (is_passed_over) continue;
+      if (layout.values[i].told != ValueColumn::Told::nothing) continue;
+      bool numeric = columns_[i].numeric_cells * 10 >= columns_[i].filled_cells * 9;
+      if (numeric && layout.values[i].numeric && loses_zeros(i)) {
+        layout.values[i].told = ValueColumn::Told::text_for_zeros;
+        layout.values[i].zeros = zeros_of(i);
+        numeric = false;
+      }
+      wrong |= numeric != layout.values[i].numeric;
+      layout.values[i].numeric = numeric;
+    }
+    return wrong;
+  }
+
+  Column take_column(std::size_t i) {
+    WholeColumn& column = columns_[i];
+    Validity validity = column.validity.take();
+    if (layout_.values[i].known == ValueColumn::Known::time) {
+      return Column::times(std::move(column.numbers).retyped<Instant>(), std::move(validity));
+    }
+    if (layout_.values[i].numeric) {
+      if (column.whole && column.numeric_cells > 0) {
+        return Column::integers(std::move(column.numbers).retyped<std::int64_t>(),
+                                std::move(validity));
+      }
+      return Column::numbers(std::move(column.numbers).retyped<double>(), std::move(validity));
+    }
+    const auto& texts = column.texts.texts();
+    const bool boolean = !texts.empty() && std::ranges::all_of(texts, [](const std::string& text) {
+      return text == "true" || text == "false";
+    });
+    if (boolean) {
+      Buffer<std::uint64_t> bits((column.codes.size() + 63) / 64, 0);
+      for (std::size_t row = 0; row < column.codes.size(); ++row) {
+        const bool truth = texts[static_cast<std::size_t>(column.codes[row])] == "true";
+        bits[row / 64] |= std::uint64_t{truth} << (row % 64);
+      }
+      return Column::booleans(std::move(bits), column.codes.size(), std::move(validity));
+    }
+    return Column::text(std::move(column.codes),
+                        std::make_shared<const Column::Dictionary>(column.texts.take_texts()),
+                        std::move(validity));
+  }
+
+  const WholeColumn& column(std::size_t i) const { return columns_[i]; }
+
+  /// What was seen of a column that was judged and not kept.
+  ColumnSeen take_seen(std::size_t i, const std::string& name, std::size_t rows) {
+    WholeColumn& column = columns_[i];
+    ColumnSeen seen = std::move(column.seen);
+    seen.name = name;
+    const bool is_time = layout_.values[i].known == ValueColumn::Known::time;
+    if (!layout_.values[i].numeric) {
+      const auto texts = static_cast<std::int64_t>(rows) - column.empty_cells;
+      seen.type = texts > 0 && column.boolean_cells == texts ? Column::Type::boolean
+                  : is_time                                  ? Column::Type::time
+                                                             : Column::Type::text;
+      seen.missing = column.empty_cells;
+      seen.runs = {};
+    } else if (column.whole && column.numeric_cells > 0) {
+      seen.type = Column::Type::integer;
+    } else {
+      seen.type = Column::Type::number;
+      seen.make_numbers();
+    }
+    return seen;
+  }
+
+  struct Waiting {
+    std::uint64_t row = 0;
+    Nanoseconds later_by{0};
+  };
+
+  SourceAccount account;
+  Buffer<std::int64_t> times;
+  Buffer<std::int32_t> keys;
+  Interner<std::string> key_texts;
+  Places places;
+  std::vector<Waiting> undecided;
+  TimestampCounts counts;
+  FirstLines first_lines;  // lines of the source, plus 1
+  FurtherNames further_names;
+
+ private:
+  /// Whole numbers, some of which begin with a needless 0: codes, more likely.
+  bool loses_zeros(std::size_t i) const { return columns_[i].whole && columns_[i].zero_cells > 0; }
+
+  Finding zeros_of(std::size_t i) const {
+    const auto row = static_cast<std::size_t>(columns_[i].first_zero);
+    const bool known = row < places.size();
+    const std::string part =
+        known && account.parts.size() > 1 ? account.part_of(places.byte(row)).name : "";
+    return {"leading-zeros", columns_[i].zero_cells, known ? places.line(row) : 0, "", part};
+  }
+
+  /// Room for all records, judged by the first chunk. What is reserved and not used takes no
+  /// memory.
+  void reserve(const Chunk& chunk) {
+    const std::size_t size = source_.parts[0].text.text.size();
+    if (chunk.end == chunk.begin || size <= chunk.begin) return;
+    const double share =
+        static_cast<double>(size - chunk.begin) / static_cast<double>(chunk.end - chunk.begin);
+    const auto rows =
+        static_cast<std::size_t>(1.05 * share * static_cast<double>(chunk.times.size())) + 1;
+    times.reserve(rows);
+    places.reserve(rows);
+    if (!layout_.key_cells.empty()) keys.reserve(rows);
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+      if (!layout_.values[i].keep) continue;
+      if (layout_.values[i].numeric) {
+        columns_[i].numbers.reserve(rows);
+      } else {
+        columns_[i].codes.reserve(rows);
+      }
+    }
+  }
+
+  void append_column(std::size_t i, Chunk& chunk) {
+    ChunkColumn& part = chunk.columns[i];
+    WholeColumn& whole = columns_[i];
+    whole.filled_cells += part.filled_cells;
+    whole.numeric_cells += part.numeric_cells;
+    if (whole.first_other < 0 && part.first_other >= 0) {
+      whole.first_other =
+          static_cast<std::int64_t>(times.size() - chunk.times.size()) + part.first_other;
+    }
+    if (whole.first_zero < 0 && part.first_zero >= 0) {
+      whole.first_zero =
+          static_cast<std::int64_t>(times.size() - chunk.times.size()) + part.first_zero;
+    }
+    whole.zero_cells += part.zero_cells;
+    constexpr std::size_t most_others = 400;
+    if (whole.others.size() < most_others) {
+      whole.others.insert(whole.others.end(), part.others.begin(), part.others.end());
+    }
+    if (!layout_.values[i].keep) return;
+    whole.validity.append(chunk.times.size(), part.missing);
+    if (layout_.values[i].known == ValueColumn::Known::time) {
+      whole.numbers.append(part.numbers.span());
+      return;
+    }
+    if (!layout_.values[i].numeric) {
+      append_codes(part.texts, part.codes, whole.texts, whole.codes);
+      return;
+    }
+    // One fraction anywhere makes the whole column numbers.
+    if (whole.whole && !part.whole) {
+      for (std::uint64_t& bits : whole.numbers) bits = as_double_bits(bits);
+      whole.whole = false;
+    } else if (!whole.whole && part.whole) {
+      for (std::uint64_t& bits : part.numbers) bits = as_double_bits(bits);
+    }
+    whole.numbers.append(part.numbers.span());
+  }
+
+  void append_seen(const ChunkColumn& part, WholeColumn& whole, std::int64_t rows_so_far) {
+    whole.empty_cells += part.empty_cells;
+    whole.boolean_cells += part.boolean_cells;
+    whole.whole &= part.whole;
+    whole.seen.append(part.seen, rows_so_far);
+  }
+
+  const OpenSource& source_;
+  const Layout& layout_;
+  const ReadOptions& options_;
+  std::size_t part_ = 0;
+  std::uint64_t line_ = 1;
+  std::vector<WholeColumn> columns_;
+  std::size_t released_ = 0;  // the part's memory is let go of up to here
+};
+
+}  // namespace zerobeat::detail

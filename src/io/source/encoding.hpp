@@ -1,0 +1,23 @@
+/// Text in other encodings, turned into UTF-8 as it is read, by iconv.
+
+#pragma once
+
+#include <string>
+
+#include "io/source/source_text.hpp"
+
+namespace zerobeat::detail {
+
+/// The encoding that a byte-order mark at the front speaks for: "UTF-16LE", "UTF-16BE" or empty.
+std::string encoding_by_mark(std::string_view head);
+
+/// Whether a name stands for UTF-8.
+bool is_utf8_name(std::string_view encoding);
+
+/// The text as UTF-8: a stream. A sequence that is none in its encoding becomes a byte that is no
+/// UTF-8 either, so that its record is found out. Throws Error of kind usage when iconv does not
+/// know the encoding. `file_byte` says where a byte of it stood.
+SourceText in_utf8(const SourceText& text, const std::string& named,
+                   std::function<std::uint64_t(std::uint64_t)>& file_byte);
+
+}  // namespace zerobeat::detail

@@ -1,0 +1,32 @@
+/// The parts of a source that is open: files, members of archives, results of a database.
+
+#pragma once
+
+#include <memory>
+#include <string>
+#include <vector>
+#include <zerobeat/io/read.hpp>
+
+#include "io/judge/row_source.hpp"
+#include "io/source/source_text.hpp"
+
+namespace zerobeat::detail {
+
+struct Part {
+  std::string name{};  ///< as messages call it
+  InputFormat format = InputFormat::csv;
+  SourceText text{};                  ///< of what is read as text
+  std::shared_ptr<RowSource> rows{};  ///< of what has types
+  std::int64_t returns = 0;           ///< that alone ended its lines, and were read so
+  /// Where a byte of the text stood in the file, when that was in another encoding.
+  std::function<std::uint64_t(std::uint64_t)> file_byte{};
+};
+
+/// A source, open: its parts in the order in which they are read.
+struct OpenSource {
+  std::string name{};  ///< as the user named it
+  std::vector<Part> parts{};
+  bool is_pattern = false;  ///< several files may be meant
+};
+
+}  // namespace zerobeat::detail

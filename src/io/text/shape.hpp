@@ -1,0 +1,34 @@
+/// The shape of a text: its delimiter, its header, and where its records begin.
+
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+#include <zerobeat/io/read.hpp>
+
+#include "io/source/source_text.hpp"
+
+namespace zerobeat::detail {
+
+struct Shape {
+  InputFormat format = InputFormat::csv;
+  char delimiter = ',';
+  bool runs = false;  ///< of spaces and tabs stand between cells
+  char quote = '"';   ///< '\0': no quoting
+  std::vector<std::string> names{};
+  std::size_t data_begin = 0;   ///< first byte after the header
+  std::uint64_t data_line = 1;  ///< line that starts there
+  std::uint64_t header_line = 1;
+  std::vector<PreambleLine> preamble{};  ///< of untimed records
+  std::int64_t passed_lines = 0;         ///< lines before the header that nobody said to pass over
+};
+
+/// Finds the shape in a text's head. Throws Error when it is no text with a header.
+Shape find_shape(const SourceText& source, std::string_view head, InputFormat format,
+                 const ReadOptions& options);
+
+/// The byte after the line that `at` is in.
+std::size_t after_line(std::string_view text, std::size_t at);
+
+}  // namespace zerobeat::detail

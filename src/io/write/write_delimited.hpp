@@ -1,0 +1,14 @@
+/// Delimited text out: RFC 4180, or with tabs.
+
+#pragma once
+
+#include "io/write/cell_writer.hpp"
+
+namespace zerobeat::detail {
+
+void write_delimited(const Timeline& timeline, Output& output, const WriteOptions& options,
+                     const Shape& shape);
+void write_delimited(const Table& table, Output& output, const WriteOptions& options,
+                     const Zone& zone, const Shape& shape);
+
+}  // namespace zerobeat::detail

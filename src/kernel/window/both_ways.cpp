@@ -1,0 +1,25 @@
+#include "kernel/window/both_ways.hpp"
+
+namespace zerobeat::detail {
+
+std::vector<WindowStretch> stretches_of(std::span<const RowRange> windows) {
+  std::vector<WindowStretch> stretches;
+  for (std::size_t first = 0; first < windows.size();) {
+    const RowRange own = windows[first];
+    if (own.begin >= own.end) {
+      ++first;
+      continue;
+    }
+    const std::uint32_t middle = own.end;
+    // As many as the first has rows, when windows move on by one.
+    std::size_t last = std::min<std::size_t>(windows.size(), first + (middle - own.begin));
+    while (last < windows.size() && windows[last].begin < middle) ++last;
+    while (windows[last - 1].begin >= middle) --last;
+    stretches.push_back(
+        {static_cast<std::uint32_t>(first), static_cast<std::uint32_t>(last), middle});
+    first = last;
+  }
+  return stretches;
+}
+
+}  // namespace zerobeat::detail

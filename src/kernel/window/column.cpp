@@ -1,0 +1,44 @@
+#include "kernel/window/column.hpp"
+
+#include <algorithm>
+
+namespace zerobeat::detail {
+
+WindowColumn::WindowColumn(Kind kind, std::size_t rows, std::size_t parts)
+    : kind_(kind), rows_(rows), there_(rows), spans_(parts) {
+  if (kind == Kind::numbers) {
+    numbers_.resize(rows);
+  } else {
+    integers_.resize(rows);
+  }
+}
+
+Validity WindowColumn::validity() const {
+  if (std::ranges::all_of(spans_, &Span::all)) return {};
+  Buffer<std::uint64_t> words((rows_ + 63) / 64, ~std::uint64_t{0});
+  for (const Span& span : spans_) {
+    if (span.all) continue;
+    for (std::size_t row = span.row; row < span.row + span.count; ++row) {
+      if (there_[row] == 0) words[row / 64] &= ~(std::uint64_t{1} << (row % 64));
+    }
+  }
+  return {std::move(words), rows_};
+}
+
+Column WindowColumn::take(const Column* picked) {
+  Validity own = validity();
+  switch (kind_) {
+    case Kind::numbers:
+      return Column::numbers(std::move(numbers_), std::move(own));
+    case Kind::integers:
+      return Column::integers(std::move(integers_), std::move(own));
+    case Kind::rows:
+      break;
+  }
+  for (std::size_t row = 0; row < rows_; ++row) {
+    if (!own[row]) integers_[row] = -1;
+  }
+  return picked->gather(integers_.span());
+}
+
+}  // namespace zerobeat::detail

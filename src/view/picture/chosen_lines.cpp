@@ -1,0 +1,229 @@
+#include "view/picture/chosen_lines.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <zerobeat/base/text.hpp>
+
+namespace zerobeat::detail {
+
+namespace {
+
+constexpr std::size_t most_panels = 24;
+
+/// A timeline of several levels is a line for each: its rows, level by level.
+std::vector<Timeline> levels_of(const Timeline& timeline) {
+  const auto place = timeline.values().find("level");
+  const bool levels = place && timeline.values().columns()[*place].type() == Column::Type::text;
+  if (!levels || timeline.rows() == 0) return {timeline};
+  const Column& level = timeline.values().columns()[*place];
+  Period ignored;
+  std::vector<Timeline> out;
+  for (std::size_t code = 0; code < level.dictionary().size(); ++code) {
+    try {
+      from_text(level.dictionary()[code], ignored);
+    } catch (const Error&) {
+      return {timeline};  // a column of that name, but none of resample's
+    }
+    Timeline::Parts parts = timeline.parts();
+    std::vector<std::int64_t> rows;
+    for (Strand& strand : parts.strands) {
+      const Strand whole = strand;
+      strand.begin = rows.size();
+      for (std::size_t i = whole.begin; i < whole.end; ++i) {
+        if (level.valid(i) && static_cast<std::size_t>(level.codes()[i]) == code) {
+          rows.push_back(static_cast<std::int64_t>(i));
+        }
+      }
+      strand.end = rows.size();
+    }
+    parts.times = timeline.time_column().gather(rows);
+    parts.values = timeline.values().gather(rows);
+    parts.name = level.dictionary()[code];
+    out.push_back(Timeline(std::move(parts)));
+  }
+  return out;
+}
+
+}  // namespace
+
+PictureLines::PictureLines(std::span<const Timeline> timelines, const Timeline* laid_over,
+                           const Figure& figure)
+    : look(figure), over(laid_over) {
+  for (const Timeline& timeline : timelines) {
+    by_level.push_back(levels_of(timeline));
+    for (const Timeline& level : by_level.back()) all.push_back(&level);
+  }
+  files = timelines.size();
+  if (over != nullptr) all.push_back(over);
+  zone = all.front()->zone();
+  axis = all.front()->axis();
+  for (const Timeline* timeline : all) {
+    const Axis& own = timeline->axis();
+    if (own.is_instants() == axis.is_instants() && own.is_count() == axis.is_count()) continue;
+    fail_usage("the times of {} are {} and those of {} {}; they have no common axis",
+               all.front()->name(), to_text(axis), timeline->name(), to_text(own));
+  }
+  check_names();
+  for (const Timeline* timeline : all) add_lines(*timeline);
+  find_span();
+  if (!look.spells.empty()) spells = shades_of(all, look.spells, canvas);
+  for (const Line& line : lines) drawn.push_back(drawn_line(line, canvas));
+  check_heights();
+  if (look.marks) find_changes();
+  note_what_is_lost();
+  panels = find_panels();
+}
+
+/// An axis has margins and steps, so that it can't go to the end of what a number can hold.
+void PictureLines::check_heights() const {
+  constexpr double highest = 1e300;
+  for (std::size_t i = 0; i < lines.size(); ++i) {
+    if (drawn[i].readings == 0) continue;
+    const double furthest =
+        std::fabs(drawn[i].least) > std::fabs(drawn[i].most) ? drawn[i].least : drawn[i].most;
+    if (std::fabs(furthest) <= highest) continue;
+    fail_usage(
+        "column \"{}\": a reading of {} is further from 0 than can be drawn ({}); select "
+        "leaves such out (--where), clip holds them (--bounds)",
+        shown(lines[i].name), furthest, highest);
+  }
+}
+
+void PictureLines::check_names() const {
+  std::vector<std::string> known;
+  for (const Timeline* timeline : all) {
+    for (const auto& name : timeline->values().names()) known.push_back(name);
+  }
+  for (const auto* names : {&look.y, &look.y2}) {
+    for (const auto& name : *names) {
+      if (std::ranges::find(known, name) == known.end()) {
+        fail_usage("there is no column \"{}\" to draw{}", name, did_you_mean(name, known));
+      }
+      for (const Timeline* timeline : all) {
+        const auto place = timeline->values().find(name);
+        if (place && !timeline->values().columns()[*place].is_numeric()) {
+          fail_usage("column \"{}\" holds no numbers to draw", name);
+        }
+      }
+    }
+  }
+}
+
+/// The asked columns that this timeline has; when it has none of them, all its numeric ones.
+std::vector<std::string> PictureLines::own_names(const Timeline& timeline) const {
+  std::vector<std::string> names;
+  for (const auto& name : look.y) {
+    if (timeline.values().find(name)) names.push_back(name);
+  }
+  const bool has_right = std::ranges::any_of(
+      look.y2, [&](const auto& name) { return timeline.values().find(name).has_value(); });
+  if (names.empty() && (look.y.empty() || !has_right)) {
+    for (const auto& name : timeline.values().numeric_names()) {
+      if (std::ranges::find(look.y2, name) == look.y2.end()) names.push_back(name);
+    }
+  }
+  return names;
+}
+
+void PictureLines::add_lines(const Timeline& timeline) {
+  const bool is_over = &timeline == over;
+  const auto add = [&](const std::string& name, bool right_axis) {
+    const Column numbers = timeline.values().column(name).as_numbers();
+    for (const Strand& strand : timeline.strands()) {
+      std::string title = name;
+      if (strand.key) title += " " + key_text(*strand.key);
+      if (all.size() > 1) title += fmt::format(" ({})", timeline.name());
+      if (right_axis) title += ", right axis";
+      lines.push_back({&timeline, strand, numbers, name, title, right_axis, is_over});
+    }
+  };
+  for (const auto& name : own_names(timeline)) add(name, false);
+  for (const auto& name : look.y2) {
+    if (timeline.values().find(name)) add(name, true);
+  }
+}
+
+void PictureLines::find_span() {
+  bool any = false;
+  for (const Line& line : lines) {
+    if (line.strand.size() == 0) continue;
+    const auto times = line.timeline->times();
+    const auto first = times[line.strand.begin], last = times[line.strand.end - 1];
+    canvas.first = any ? std::min(canvas.first, first) : first;
+    canvas.last = any ? std::max(canvas.last, last) : last;
+    any = true;
+  }
+  if (!any) fail_usage("there is nothing to draw: no rows, or no numeric column");
+  // A bar is drawn whole: the last one as wide as the one before.
+  if (look.bars) {
+    Instant end = canvas.last;
+    for (const Line& line : lines) {
+      if (line.strand.size() < 2) continue;
+      const auto times = line.timeline->times();
+      const Instant last = times[line.strand.end - 1];
+      end = std::max(end, last + (last - times[line.strand.end - 2]));
+    }
+    canvas.last = end;
+  }
+  if (canvas.first == canvas.last) {
+    canvas.first -= std::chrono::seconds(1);
+    canvas.last += std::chrono::seconds(1);
+  }
+  canvas.width = look.size.width;
+  canvas.log = look.log;
+}
+
+void PictureLines::note_what_is_lost() {
+  std::size_t readings = 0, not_drawable = 0;
+  for (const DrawnLine& line : drawn) {
+    readings += line.readings;
+    not_drawable += line.not_drawable;
+  }
+  if (not_drawable > 0) {
+    notes.push_back(fmt::format("--log: {} readings are not above zero and have no place",
+                                grouped(static_cast<std::int64_t>(not_drawable))));
+  }
+  if (readings == 0) {
+    fail_usage("there is nothing to draw: {}",
+               not_drawable > 0 ? "no reading is above zero" : "every reading is missing");
+  }
+}
+
+/// One, or one for each strand; of a timeline without a key, for each column.
+std::vector<PictureLines::Panel> PictureLines::find_panels() const {
+  std::vector<Panel> found;
+  if (!look.panels) found.emplace_back();
+  for (std::size_t n = 0; n < lines.size(); ++n) {
+    if (drawn[n].readings == 0) continue;
+    if (!look.panels) {
+      found[0].lines.push_back(n);
+      continue;
+    }
+    // Each file's columns have panels of their own; what is laid over lies in the first one's.
+    const Timeline& own = lines[n].over ? *all.front() : *lines[n].timeline;
+    std::string title = key_text(lines[n].strand.key.value_or(lines[n].name));
+    if (files > 1) title += fmt::format(" ({})", own.name());
+    auto at = std::ranges::find(found, title, &Panel::title);
+    if (at == found.end()) at = found.insert(found.end(), {title, {}});
+    at->lines.push_back(n);
+  }
+  if (found.size() > most_panels) {
+    fail_usage("--panels: {} panels are more than fit, which is {}; draw fewer keys", found.size(),
+               most_panels);
+  }
+  return found;
+}
+
+void PictureLines::find_changes() {
+  changed = ChangedReadings(all);
+  if (!changed.any()) {
+    notes.emplace_back("--marks: no column A_clipped or A_filled names a reading that was changed");
+  }
+  for (const Line& line : lines) {
+    const bool marked = !line.over && !line.right_axis;
+    marks.push_back(marked ? changed.of(line, canvas) : std::vector<Point>());
+    if (!line.right_axis) kept_range.add(range_without(line, changed));
+  }
+}
+
+}  // namespace zerobeat::detail
