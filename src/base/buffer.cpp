@@ -7,9 +7,53 @@
 #include <utility>
 #include <zerobeat/base/buffer.hpp>
 
+// What checkers of memory are told; nothing where there is none, and some instructions of nothing
+// where none is running.
+#if defined(__SANITIZE_ADDRESS__)
+#define ZEROBEAT_ADDRESS_CHECKED
+#elif defined(__has_feature)
+#if __has_feature(address_sanitizer)
+#define ZEROBEAT_ADDRESS_CHECKED
+#endif
+#endif
+#if defined(ZEROBEAT_ADDRESS_CHECKED)
+#include <sanitizer/asan_interface.h>
+#endif
+#if __has_include(<valgrind/memcheck.h>)
+#include <valgrind/memcheck.h>
+#endif
+
 namespace zerobeat::detail {
 
 namespace {
+
+/// A block that is handed out holds nothing that anyone wrote for its new holder.
+void mark_unwritten([[maybe_unused]] void* at, [[maybe_unused]] std::size_t size) {
+#if defined(ZEROBEAT_ADDRESS_CHECKED)
+  ASAN_UNPOISON_MEMORY_REGION(at, size);
+#endif
+#if defined(VALGRIND_MAKE_MEM_UNDEFINED)
+  VALGRIND_MAKE_MEM_UNDEFINED(at, size);
+#endif
+}
+
+/// A block that was given back is nobody's.
+void mark_nobodys([[maybe_unused]] void* at, [[maybe_unused]] std::size_t size) {
+#if defined(ZEROBEAT_ADDRESS_CHECKED)
+  ASAN_POISON_MEMORY_REGION(at, size);
+#endif
+#if defined(VALGRIND_MAKE_MEM_NOACCESS)
+  VALGRIND_MAKE_MEM_NOACCESS(at, size);
+#endif
+}
+
+/// Back to the system, which hands it out anew as it likes.
+void unmap(void* at, std::size_t size) {
+#if defined(ZEROBEAT_ADDRESS_CHECKED)
+  ASAN_UNPOISON_MEMORY_REGION(at, size);
+#endif
+  munmap(at, size);
+}
 
 constexpr std::size_t mapped_from = std::size_t{1} << 20;
 constexpr std::size_t page = 4096;
@@ -28,24 +72,28 @@ struct Spares {
 
   void* take(std::size_t size) {
     for (Block& own : blocks) {
-      if (own.at != nullptr && own.size == size) return std::exchange(own.at, nullptr);
+      if (own.at != nullptr && own.size == size) {
+        mark_unwritten(own.at, size);
+        return std::exchange(own.at, nullptr);
+      }
     }
     return nullptr;
   }
   /// Keeps it in the place of the one kept longest.
   void keep(void* at, std::size_t size) {
     if (closed) {
-      munmap(at, size);
+      unmap(at, size);
       return;
     }
     Block& own = blocks[next++ % blocks.size()];
-    if (own.at != nullptr) munmap(own.at, own.size);
+    if (own.at != nullptr) unmap(own.at, own.size);
     own = {at, size};
+    mark_nobodys(at, size);
   }
   void close() {
     closed = true;
     for (Block& own : blocks) {
-      if (own.at != nullptr) munmap(own.at, own.size);
+      if (own.at != nullptr) unmap(own.at, own.size);
       own = {};
     }
   }
@@ -90,6 +138,7 @@ void* allocate_block(std::size_t bytes) {
   if (before > 0) munmap(mapped, before);
   if (before < huge_page) munmap(mapped + before + size, huge_page - before);
   madvise(mapped + before, size, MADV_HUGEPAGE);
+  mark_unwritten(mapped + before, size);
   return mapped + before;
 }
 

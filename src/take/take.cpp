@@ -217,6 +217,12 @@ Take skewness(std::string column) { return of(Stat::skewness, std::move(column))
 Take kurtosis(std::string column) { return of(Stat::kurtosis, std::move(column)); }
 Take mad(std::string column) { return of(Stat::mad, std::move(column)); }
 Take slope(std::string column) { return of(Stat::slope, std::move(column)); }
+Take rms(std::string column) {
+  return of(detail::stat_of<detail::definition::RootMeanSquare>(), std::move(column));
+}
+Take cv(std::string column) {
+  return of(detail::stat_of<detail::definition::Variation>(), std::move(column));
+}
 Take up(std::string column) { return of(Stat::up, std::move(column)); }
 Take down(std::string column) { return of(Stat::down, std::move(column)); }
 Take lag(std::string column) { return of(Stat::lag, std::move(column)); }

@@ -128,7 +128,16 @@ TEST_CASE("texts go by what stood before, or as they are asked", "[align]") {
   const auto gear = timeline_of(
       {{clock("00:00"), clock("00:30")}, {}, {{"gear", texts_of({"pot", "line"})}}}, {}, "gear");
   const std::vector<Timeline> both{two()[0], gear};
+  CHECK(texts(align(both, onto("15min")), "gear") ==
+        std::vector<std::string>{"pot", "pot", "line"});
+  // What is said for all goes for texts, too, where it fits them.
   CHECK(texts(align(both, onto("15min", "next")), "gear") ==
+        std::vector<std::string>{"pot", "line", "line"});
+  CHECK(texts(align(both, onto("15min", "gear:nearest")), "gear") ==
+        std::vector<std::string>{"pot", "pot", "line"});
+  CHECK(texts(align(both, onto("15min", "exact")), "gear") ==
+        std::vector<std::string>{"pot", "", "line"});
+  CHECK(texts(align(both, onto("15min", "mean")), "gear") ==
         std::vector<std::string>{"pot", "pot", "line"});
   CHECK(texts(align(both, onto("15min", "gear:gear=next")), "gear") ==
         std::vector<std::string>{"pot", "line", "line"});

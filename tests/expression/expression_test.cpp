@@ -145,7 +145,8 @@ TEST_CASE("a reading of the strand at a time stands for all its rows", "[express
   CHECK(value_of("price@2025-10-20T00:10:00Z", two) == Readings{4, 4, 4, 10, 10});
   CHECK(value_of("price@'2025-10-20 00:15'", two) == Readings{4, 4, 4, 10, 10});
   CHECK(value_of("price@2025-10-20", two) == Readings{missing, missing, missing, 10, 10});
-  CHECK(value_of("price@2025-10-21-1", two) == Readings{7, 7, 7, 19, 19});
+  CHECK(value_of("price@2025-10-21 - 1", two) == Readings{7, 7, 7, 19, 19});
+  CHECK(value_of("price@first-1", two) == Readings{3, 3, 3, 9, 9});
   CHECK(value_of("row()", two) == Readings{0, 1, 2, 0, 1});
   CHECK(value_of("elapsed()", two) == Readings{0, 600, 1200, 0, 1800});
   CHECK_THAT(mistake("price@soon", two), Catch::Contains("\"soon\" is not a time"));

@@ -208,7 +208,7 @@ class RandomExpressions {
   std::string number(int depth) {
     if (depth == 0) {
       return one_of({"level", "kg", "weight", "whole", "2", "0", "-1.5", "row()", "hour()",
-                     "level@first", "kg@last", "weight@2025-10-20T06:00:00Z"});
+                     "level@first", "kg@last", "weight@2025-10-20T06:00:00Z "});
     }
     const std::string a = number(depth - 1), b = number(depth - 1);
     switch (random_() % 10) {

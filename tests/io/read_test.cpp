@@ -10,6 +10,7 @@
 #include <zerobeat/io/write.hpp>
 
 #include "io/text/scan.hpp"
+#include "support/folder.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {
@@ -36,16 +37,9 @@ std::vector<std::string> words(const Records& records, const std::string& name) 
 
 /// The text of a timeline as it would be written.
 std::string written(const Timeline& timeline, const WriteOptions& options = {}) {
-  std::string path = "/tmp/zerobeat_test.XXXXXX";
-  const int descriptor = mkstemp(path.data());
-  REQUIRE(descriptor >= 0);
-  close(descriptor);
-  write_csv(timeline, path, options);
-  std::ifstream file(path);
-  std::stringstream text;
-  text << file.rdbuf();
-  std::remove(path.c_str());
-  return text.str();
+  const Folder folder;
+  write_csv(timeline, folder.path("x.csv"), options);
+  return folder.get("x.csv");
 }
 
 const std::string tide =

@@ -4,36 +4,12 @@
 #include <zerobeat/clean/fill.hpp>
 #include <zerobeat/plan/plan.hpp>
 
+#include "support/folder.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {
 
 namespace {
-
-namespace fs = std::filesystem;
-
-/// A folder that is gone at the end of the test.
-struct Folder {
-  Folder() {
-    path = (fs::temp_directory_path() / "zerobeat_plan.XXXXXX").string();
-    REQUIRE(mkdtemp(path.data()) != nullptr);
-  }
-  ~Folder() { fs::remove_all(path); }
-
-  std::string put(const std::string& name, const std::string& text) const {
-    std::ofstream(fs::path(path) / name) << text;
-    return (fs::path(path) / name).string();
-  }
-  std::string get(const std::string& name) const {
-    std::ifstream file(fs::path(path) / name);
-    std::stringstream text;
-    text << file.rdbuf();
-    return text.str();
-  }
-  bool has(const std::string& name) const { return fs::exists(fs::path(path) / name); }
-
-  std::string path;
-};
 
 constexpr const char* tide =
     "time,level_m\n2025-10-20T00:00:00Z,1\n2025-10-20T00:30:00Z,3\n2025-10-20T02:00:00Z,7\n";

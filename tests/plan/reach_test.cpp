@@ -2,103 +2,12 @@
 #include <random>
 #include <zerobeat/plan/step.hpp>
 
+#include "plan/step_cases.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {
 
 namespace {
-
-/// A step in one of the ways that its reach depends on.
-struct Case {
-  const char* step;
-  std::vector<std::pair<const char*, const char*>> options;
-};
-
-Step step_of(const Case& own) {
-  Step step = make_step(own.step);
-  auto options = step.options();
-  for (const auto& [name, value] : own.options) {
-    const auto option = std::ranges::find(options, name, &BoundOption::name);
-    REQUIRE(option != options.end());
-    option->set(value);
-  }
-  return step;
-}
-
-const std::vector<Case>& cases() {
-  static const std::vector<Case> all{
-      {"settle", {}},
-      {"settle", {{"duplicates", "mean"}}},
-      {"select", {{"where", "level > 1 or kg = 7"}}},
-      {"select", {{"where", "level > level@first"}}},
-      {"select", {{"hours", "00:00-06:00"}, {"columns", "kg"}}},
-      {"select", {{"first", "3h"}}},
-      {"select", {{"last", "3h"}}},
-      {"compute", {{"set", "a=level*2+kg,b=coalesce(a,row())"}}},
-      {"compute", {{"set", "a=kg/level@last"}, {"only", "true"}}},
-      {"resample", {{"every", "7min"}}},
-      {"resample", {{"every", "7min"}, {"empty", "skip"}}},
-      {"resample", {{"every", "7min"}, {"empty", "skip"}, {"row-at", "end"}}},
-      {"resample", {{"every", "7min"}, {"empty", "skip"}, {"row-at", "end"}, {"edge", "end"}}},
-      {"resample", {{"every", "7min"}, {"empty", "skip"}, {"row-at", "middle"}}},
-      {"resample", {{"every", "7min"}, {"row-at", "end"}}},
-      {"resample", {{"every", "7min,1h"}, {"empty", "skip"}, {"row-at", "end"}}},
-      {"resample", {{"every", "1h"}, {"take", "twmean(level),up(level)"}}},
-      {"resample", {{"by-count", "5"}}},
-      {"thin", {{"points", "9"}}},
-      {"reshape", {{"into", "long"}}},
-      {"join", {{"tolerance", "3min"}}},
-      {"join", {{"tolerance", "3min"}, {"keep", "all"}}},
-      {"join", {{"match", "next"}, {"tolerance", "3min"}, {"keep", "all"}}},
-      {"join", {{"match", "earlier"}, {"tolerance", "3min"}, {"age", "true"}}},
-      {"join", {{"match", "nearest"}, {"tolerance", "3min"}}},
-      {"join", {{"match", "exact"}, {"keep", "all"}}},
-      {"join", {{"match", "linear"}, {"tolerance", "3min"}}},
-      {"align", {{"onto", "union"}, {"how", "previous"}}},
-      {"align", {{"onto", "union"}, {"how", "next"}, {"tolerance", "3min"}}},
-      {"align", {{"onto", "common"}, {"tolerance", "3min"}}},
-      {"align", {{"onto", "7min"}}},
-      {"shift", {{"by", "7min"}}},
-      {"shift", {{"by", "-7min"}}},
-      {"shift", {{"drift", "40"}, {"at", "2025-10-20T06:00:00Z"}}},
-      {"shift", {{"to-event", "level > 1"}}},
-      {"tune", {{"on", "level"}}},
-      {"fill", {}},
-      {"fill", {{"how", "previous"}}},
-      {"fill", {{"how", "previous"}, {"max-gap", "5min"}}},
-      {"fill", {{"how", "next"}, {"max-gap", "2"}}},
-      {"fill", {{"how", "constant:4"}}},
-      {"fill", {{"how", "linear"}, {"max-gap", "5min"}, {"ends", "hold"}}},
-      {"fill", {{"how", "spline"}}},
-      {"fill", {{"how", "mean"}, {"window", "5"}}},
-      {"clip", {{"bounds", "0,4"}}},
-      {"clip", {{"quantiles", "0.2,0.8"}}},
-      {"clip", {{"quantiles", "0.2,0.8"}, {"window", "9"}}},
-      {"clip", {{"quantiles", "0.2,0.8"}, {"window", "11min"}}},
-      {"clip", {{"spread", "1"}, {"window", "9"}, {"put", "level"}, {"band", "true"}}},
-      {"clip", {{"deviations", "1"}, {"window", "11min"}}},
-      {"clip", {{"fences", "1"}, {"window", "8"}, {"put", "missing"}}},
-      {"clip", {{"stuck", "2"}}},
-      {"roll", {{"window", "5"}}},
-      {"roll", {{"window", "5"}, {"place", "leading"}}},
-      {"roll", {{"window", "6"}, {"place", "centred"}}},
-      {"roll", {{"window", "9min"}, {"take", "median(level),last(kg)"}}},
-      {"roll", {{"window", "9min"}, {"place", "centred"}}},
-      {"roll", {{"window", "9min"}, {"place", "leading"}}},
-      {"roll", {{"take", "cumsum(level)"}}},
-      {"roll", {{"window", "7"}, {"take", "std(level),zscore(kg),skewness(level),mode(kg)"}}},
-      {"roll", {{"window", "3,8"}, {"place", "centred"}, {"take", "corr(level,kg),max(kg)"}}},
-      {"roll", {{"window", "9min"}, {"take", "twmean(level),up(level)"}}},
-      {"roll", {{"window", "4"}, {"weights", "split"}}},
-      {"roll", {{"window", "3"}, {"weights", "1,2,3"}, {"min-count", "1"}}},
-      {"roll", {{"take", "ewma(level,0.9)"}, {"restart", "1h"}}},
-      {"lag", {{"by", "3"}}},
-      {"lag", {{"by", "1,3"}, {"take", "diff(level)"}, {"order", "2"}}},
-      {"lag", {{"by", "3"}, {"take", "lead(level),diff(kg)"}}},
-      {"lag", {{"by", "5min"}, {"take", "lead(level)"}}},
-  };
-  return all;
-}
 
 /// The rows of a timeline as text, but for their names: time, key and readings.
 std::vector<std::pair<Instant, std::string>> rows_of(const Timeline& timeline) {
@@ -211,6 +120,68 @@ TEST_CASE("a row stays when readings outside the step's reach are changed", "[re
                          << " at " << to_text(t));
       CHECK(rows_at(before, t) == rows_at(after, t));
     }
+  }
+}
+
+namespace {
+
+/// The timeline without some of its rows.
+Timeline without(const Timeline& timeline, const std::vector<bool>& dropped) {
+  Timeline::Parts parts = timeline.parts();
+  std::vector<std::int64_t> kept;
+  for (Strand& strand : parts.strands) {
+    const std::size_t begin = kept.size();
+    for (std::size_t i = strand.begin; i < strand.end; ++i) {
+      if (!dropped[i]) kept.push_back(static_cast<std::int64_t>(i));
+    }
+    strand.begin = begin;
+    strand.end = kept.size();
+  }
+  parts.times = timeline.time_column().gather(kept);
+  parts.values = timeline.values().gather(kept);
+  return Timeline(std::move(parts));
+}
+
+/// Whether other readings, or fewer rows, on one side of a time ever move the row there.
+bool looks_at(const Step& step, const std::vector<Timeline>& in, bool back) {
+  const Timeline before = *step.apply(in).timeline;
+  std::mt19937 random(back ? 31 : 32);
+  for (int attempt = 0; attempt < 120 && before.rows() > 0; ++attempt) {
+    const Instant t = before.times()[random() % before.rows()];
+    const bool drop = attempt % 2 == 0;
+    std::vector<Timeline> other;
+    for (const Timeline& one : in) {
+      std::vector<bool> rows(one.rows());
+      for (std::size_t i = 0; i < rows.size(); ++i) {
+        const bool on_side = back ? one.times()[i] < t : one.times()[i] > t;
+        rows[i] = on_side && (!drop || random() % 2 == 0);
+      }
+      other.push_back((drop ? without(one, rows) : changed(one, rows, random())).named(one.name()));
+    }
+    try {
+      if (rows_at(*step.apply(other).timeline, t) != rows_at(before, t)) return true;
+    } catch (const Error&) {
+      return true;
+    }
+  }
+  return false;
+}
+
+}  // namespace
+
+TEST_CASE("a side that a step claims to look at is one that it looks at", "[reach]") {
+  for (const Case& own : cases()) {
+    const Step step = step_of(own);
+    // Which strands a clock is compared by, and what lies beside what, needs more rows than these.
+    if (own.step == std::string_view("tune")) continue;
+    std::vector<Timeline> in{numbers_only(random_timeline(120, 5, 2))};
+    if (step.inputs().least > 1) {
+      in.push_back(numbers_only(random_timeline(90, 6, 2)).named("other"));
+    }
+    const Reach reach = step.reach();
+    INFO(to_text(step) << ", reach " << to_text(reach.back) << " and " << to_text(reach.ahead));
+    if (reach.back != ReachSide::none()) CHECK(looks_at(step, in, true));
+    if (reach.ahead != ReachSide::none()) CHECK(looks_at(step, in, false));
   }
 }
 

@@ -1,6 +1,6 @@
 // Bringing sources together, through the real binary.
 
-#include "tools/tool.hpp"
+#include "support/tool.hpp"
 
 namespace zerobeat::testing {
 

@@ -4,7 +4,7 @@
 
 #include <nlohmann/json.hpp>
 
-#include "tools/tool.hpp"
+#include "support/tool.hpp"
 
 namespace zerobeat::testing {
 

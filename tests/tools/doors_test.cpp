@@ -4,7 +4,7 @@
 
 #include <random>
 
-#include "tools/tool.hpp"
+#include "support/tool.hpp"
 
 namespace zerobeat::testing {
 

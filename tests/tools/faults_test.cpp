@@ -1,7 +1,7 @@
 #include <fmt/format.h>
 #include <sys/stat.h>
 
-#include "tools/tool.hpp"
+#include "support/tool.hpp"
 
 namespace zerobeat::testing {
 

@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "tools/tool.hpp"
+#include "support/tool.hpp"
 
 namespace zerobeat::testing {
 

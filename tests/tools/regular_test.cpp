@@ -1,6 +1,6 @@
 #include <nlohmann/json.hpp>
 
-#include "tools/tool.hpp"
+#include "support/tool.hpp"
 
 namespace zerobeat::testing {
 

@@ -2,8 +2,8 @@
 
 #include <nlohmann/json.hpp>
 
-#include "align/clock_source.hpp"
-#include "tools/tool.hpp"
+#include "align/clock/source.hpp"
+#include "support/tool.hpp"
 
 namespace zerobeat::testing {
 

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "tools/tool.hpp"
+#include "support/tool.hpp"
 
 namespace zerobeat::testing {
 

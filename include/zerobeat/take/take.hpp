@@ -107,6 +107,11 @@ Take last_time(std::string column);
 /// normal distribution. Missing when all readings are equal.
 Take skewness(std::string column);
 Take kurtosis(std::string column);
+/// The root of the mean of the squares.
+Take rms(std::string column);
+/// The coefficient of variation: the deviation (n - 1) over the absolute mean; missing when that is
+/// 0.
+Take cv(std::string column);
 /// The median absolute deviation from the median.
 Take mad(std::string column);
 /// Of the straight line of least squares through the readings, per second.

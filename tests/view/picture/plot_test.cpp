@@ -5,6 +5,7 @@
 #include <zerobeat/view/plot.hpp>
 #include <zerobeat/view/report.hpp>
 
+#include "support/folder.hpp"
 #include "support/strand.hpp"
 #include "view/picture/ticks.hpp"
 
@@ -16,15 +17,12 @@ using namespace std::chrono_literals;
 
 std::string drawn(std::span<const Timeline> timelines, const Figure& look,
                   const std::string& ending, const Timeline* over = nullptr) {
-  const std::string path = "/tmp/zerobeat_plot_" + std::to_string(getpid()) + ending;
+  const Folder folder;
+  const std::string path = folder.path("plot" + ending);
   Output output(path);
   plot(timelines, over, look, output, path);
   output.commit();
-  std::ifstream file(path, std::ios::binary);
-  std::stringstream bytes;
-  bytes << file.rdbuf();
-  std::remove(path.c_str());
-  return bytes.str();
+  return folder.get("plot" + ending);
 }
 
 }  // namespace

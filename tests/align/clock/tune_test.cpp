@@ -5,7 +5,7 @@
 #include "align/clock/equations.hpp"
 #include "align/clock/lag_peaks.hpp"
 #include "align/clock/match.hpp"
-#include "align/clock_source.hpp"
+#include "align/clock/source.hpp"
 
 namespace zerobeat::testing {
 

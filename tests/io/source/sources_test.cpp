@@ -15,35 +15,12 @@
 
 #include "io/judge/notation.hpp"
 #include "io/source/stream.hpp"
+#include "support/folder.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {
 
 namespace {
-
-namespace fs = std::filesystem;
-
-/// A folder that is there as long as the test.
-class Folder {
- public:
-  Folder() {
-    std::string name = "/tmp/zerobeat_sources.XXXXXX";
-    REQUIRE(mkdtemp(name.data()) != nullptr);
-    path_ = name;
-  }
-  Folder(const Folder&) = delete;
-  Folder& operator=(const Folder&) = delete;
-  ~Folder() { fs::remove_all(path_); }
-
-  std::string put(const std::string& name, const std::string& text) const {
-    std::ofstream(path_ / name, std::ios::binary) << text;
-    return (path_ / name).string();
-  }
-  std::string at(const std::string& name) const { return (path_ / name).string(); }
-
- private:
-  fs::path path_;
-};
 
 const Finding* finding(const std::vector<Finding>& all, const std::string& kind) {
   for (const auto& own : all) {
@@ -55,7 +32,7 @@ const Finding* finding(const std::vector<Finding>& all, const std::string& kind)
 /// Writes a text into a pipe, some bytes at a time, and reads what is there meanwhile.
 Records read_through_pipe(const std::string& text, const ReadOptions& options) {
   const Folder folder;
-  const std::string name = folder.at("pipe");
+  const std::string name = folder.path("pipe");
   REQUIRE(mkfifo(name.c_str(), 0600) == 0);
   std::thread writer([&] {
     std::ofstream pipe(name, std::ios::binary);
@@ -146,7 +123,7 @@ TEST_CASE("several files are one source, columns by name, in byte order of the n
   folder.put("a2.csv", "time,x,y\n2025-01-03,3,b\nsoon,9,\n2025-01-04,4,c\n");
   folder.put("a10.csv", "x;time\n1;2025-01-01\n2;2025-01-02\n");
   folder.put("a3.jsonl", "{\"time\":\"2025-01-05\",\"z\":7}\n");
-  const Records records = read_records(folder.at("a*"));
+  const Records records = read_records(folder.path("a*"));
   CHECK(records.values.names() == std::vector<std::string>{"x", "y", "z"});
   REQUIRE(records.size() == 5);
   CHECK(records.values.column("x").integers()[0] == 1);
@@ -155,23 +132,23 @@ TEST_CASE("several files are one source, columns by name, in byte order of the n
   CHECK(records.values.column("z").integers()[4] == 7);
   const SourceAccount& account = *records.source;
   REQUIRE(account.parts.size() == 3);
-  CHECK(account.parts[0].name == folder.at("a10.csv"));
+  CHECK(account.parts[0].name == folder.path("a10.csv"));
   CHECK(account.parts[1].records == 3);
   CHECK(account.parts[1].kept == 2);
   REQUIRE(account.faults.size() == 1);
   CHECK(account.faults[0].line == 3);
   CHECK(account.text_of(account.faults[0]) == "soon,9,");
-  CHECK(account.part_of(account.faults[0].byte).name == folder.at("a2.csv"));
+  CHECK(account.part_of(account.faults[0].byte).name == folder.path("a2.csv"));
   CHECK(finding(records.findings, "column-absent") != nullptr);
   CHECK(account.is_pattern);
-  CHECK_THROWS_WITH(read_records(folder.at("b*")), Catch::Contains("no file has a name"));
+  CHECK_THROWS_WITH(read_records(folder.path("b*")), Catch::Contains("no file has a name"));
 }
 
 TEST_CASE("the order of day and month and the type are found over all files", "[sources]") {
   const Folder folder;
   folder.put("1.csv", "time,x\n03/04/2025 10:00,1\n");
   folder.put("2.csv", "time,x\n23/04/2025 10:00,net\n");
-  const Records records = read_records(folder.at("?.csv"));
+  const Records records = read_records(folder.path("?.csv"));
   CHECK(records.times.times()[0] == at("2025-04-03T10:00:00Z"));
   CHECK(records.values.column("x").type() == Column::Type::text);
 }
@@ -358,11 +335,12 @@ TEST_CASE("a key may be of several columns", "[sources]") {
   options.key = "port+species";
   const Records records = read_text(
       "time,port,species,x\n2025-01-01,quay,cod,1\n2025-01-01,quay,ling,2\n2025-01-02,quay,cod,3\n"
-      "2025-01-03,,cod,4\n",
+      "2025-01-03,,cod,4\n2025-01-04,,,5\n",
       options, "x.csv");
   CHECK(records.source->by_reason[static_cast<std::size_t>(Reason::missing_key)] == 1);
   const Timeline timeline = settle(records);
-  REQUIRE(timeline.strands().size() == 2);
+  REQUIRE(timeline.strands().size() == 3);
+  CHECK(key_parts(*timeline.strands()[2].key) == std::vector<std::string>{"", "cod"});
   CHECK(timeline.key_names() == std::vector<std::string>{"port", "species"});
   CHECK(key_parts(*timeline.strands()[1].key) == std::vector<std::string>{"quay", "ling"});
 }

@@ -3,6 +3,7 @@
 #include <zerobeat/regular/resample.hpp>
 #include <zerobeat/view/plot.hpp>
 
+#include "support/folder.hpp"
 #include "support/strand.hpp"
 #include "view/picture/line.hpp"
 
@@ -21,16 +22,13 @@ struct Drawn {
 };
 
 Drawn svg_of(const std::vector<Timeline>& timelines, const Figure& look) {
-  const std::string path = "/tmp/zerobeat_figure_" + std::to_string(getpid()) + ".svg";
+  const Folder folder;
+  const std::string path = folder.path("figure.svg");
   Output output(path);
   Drawn drawn;
   drawn.notes = plot(timelines, nullptr, look, output, path);
   output.commit();
-  std::ifstream file(path, std::ios::binary);
-  std::stringstream bytes;
-  bytes << file.rdbuf();
-  std::remove(path.c_str());
-  drawn.svg = bytes.str();
+  drawn.svg = folder.get("figure.svg");
   return drawn;
 }
 

@@ -12,6 +12,7 @@
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/io/write.hpp>
 
+#include "support/folder.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {
@@ -31,16 +32,9 @@ Timeline harbour() {
 }
 
 std::string bytes_of(const Timeline& timeline, const WriteOptions& options) {
-  std::string path = "/tmp/zerobeat_arrow.XXXXXX";
-  const int descriptor = mkstemp(path.data());
-  REQUIRE(descriptor >= 0);
-  close(descriptor);
-  write(timeline, path, options);
-  std::ifstream file(path, std::ios::binary);
-  std::stringstream bytes;
-  bytes << file.rdbuf();
-  std::remove(path.c_str());
-  return bytes.str();
+  const Folder folder;
+  write(timeline, folder.path("x.arrow"), options);
+  return folder.get("x.arrow");
 }
 
 /// A string at a place in a dictionary that was handed over.
