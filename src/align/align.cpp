@@ -537,13 +537,16 @@ Reach reach(const Align& options) {
                      std::holds_alternative<std::monostate>(options.onto) ||
                      options.span == Align::Span::common;
   if (whole) return {ReachSide::whole(), ReachSide::whole()};
-  std::vector<How> all{How::previous};
-  bool every = false;
+  std::vector<How> all;
+  bool of_numbers = false, of_texts = false;  // whether a method is for all of them
   for (const Method& method : options.how) {
     all.push_back(method.how);
-    every |= method.source.empty() && method.column.empty();
+    if (!method.source.empty() || !method.column.empty()) continue;
+    of_numbers = true;
+    of_texts = !is_of_numbers(method.how);
   }
-  if (!every) all.push_back(How::linear);
+  if (!of_numbers) all.push_back(How::linear);
+  if (!of_texts) all.push_back(How::previous);
   Reach reach;
   for (const How how : all) {
     const bool back = how == How::previous || how == How::nearest || how == How::linear;

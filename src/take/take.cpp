@@ -88,7 +88,9 @@ void read_condition(std::string_view inside, std::string_view text, Take& out) {
     fail_usage("\"{}\": duration takes {}", text, example_of(Stat::duration));
   }
   std::size_t end = at + 1;
-  while (end < inside.size() && (inside[end] == '=' || inside[end] == '>')) ++end;
+  while (end < inside.size() && std::string_view("<>=!").find(inside[end]) != std::string::npos) {
+    ++end;
+  }
   std::string_view sign = inside.substr(at, end - at);
   if (sign == "==") sign = "=";
   if (sign == "<>") sign = "!=";
@@ -380,7 +382,7 @@ void from_text(std::string_view text, Take& out) {
 
 std::string to_text(const Take& take) {
   constexpr std::string_view marks = ",()=";
-  std::string text = take.name.empty() ? "" : detail::quoted_where_needed(take.name, marks) + "=";
+  std::string text = take.name.empty() ? "" : detail::quoted_where_needed(take.name, ",()=:") + "=";
   text += word(take.stat);
   if (take.of_records) return text + "()";
   if (take.column.empty()) return text;

@@ -65,6 +65,18 @@ std::optional<std::string_view> beat_of(const std::vector<sys_days>& days) {
   return std::nullopt;
 }
 
+/// Whether days of several years lie in one and the same month.
+bool are_of_one_month(const std::vector<sys_days>& days) {
+  std::set<int> years;
+  std::set<unsigned> months;
+  for (const sys_days own : days) {
+    const year_month_day day(own);
+    years.insert(static_cast<int>(day.year()));
+    months.insert(static_cast<unsigned>(day.month()));
+  }
+  return years.size() > 1 && months.size() == 1;
+}
+
 /// In which part of the calendar days lie that have no beat.
 std::string spread_of(const std::vector<sys_days>& days) {
   std::set<unsigned> months, month_days;
@@ -101,7 +113,7 @@ std::string made_by_orders(const std::vector<std::string>& texts,
       all += "none is a date";
       continue;
     }
-    const auto beat = beat_of(days);
+    const auto beat = are_of_one_month(days) ? std::nullopt : beat_of(days);
     all += fmt::format("they are {}, {} of {}", beat ? std::string(*beat) : spread_of(days),
                        grouped(static_cast<std::int64_t>(days.size())),
                        grouped(static_cast<std::int64_t>(texts.size())));

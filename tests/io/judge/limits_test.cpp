@@ -133,9 +133,9 @@ TEST_CASE("rejects are written as their raw text, with line, byte and column", "
   CHECK(folder.get("rejects.csv") ==
         fmt::format("line,byte,column,reason,text\n"
                     "14,{},,field-count,\"\"\"a \"\"\"\"b\"\"\"\", c\"\"\"\n"
-                    "15,{},level,unreadable-reading,\"1,5\"\n"
-                    "16,{},time,unreadable-time,\"\xef\xbf\xbd\xef\xbf\xbd,2\"\n",
-                    good.size(), good.size() + 15 + 21, good.size() + 15 + 27));
+                    "15,{},level,unreadable-reading,\"\"\"1,5\"\"\"\n"
+                    "16,{},,bad-encoding,\"\xef\xbf\xbd\xef\xbf\xbd,2\"\n",
+                    good.size(), good.size() + 13 + 21, good.size() + 13 + 27));
 }
 
 TEST_CASE("each fault in another encoding has its place in the file", "[limits]") {
