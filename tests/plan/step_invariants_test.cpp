@@ -107,7 +107,7 @@ TEST_CASE("behind a missing reading is nothing in large columns, too", "[steps]"
     };
     set("by", "3");
     if (name != std::string_view("fill")) set("window", "5");
-    set("bounds", "0,3");
+    set("spread", "3");
     set("set", "a=level/kg");
     set("every", "1min");
     set("max-gap", "1");

@@ -37,8 +37,9 @@ inline std::string sqlite_told(sqlite3* database) {
              "; is there room on the disk (and in TMPDIR), and no limit on the size of files?";
     case SQLITE_READONLY:
       return what + "; may the file and its folder be written to?";
-    case SQLITE_CORRUPT:
     case SQLITE_NOTADB:
+      return what + "; is it SQLite at all, and whole?";
+    case SQLITE_CORRUPT:
       return what + "; the file is damaged; fetch it again";
     case SQLITE_NOMEM:
       return "there is not enough memory";
