@@ -423,12 +423,12 @@ struct Led {
 struct Difference {
   static constexpr Statistic row{
       .word = "diff", .result = Result::exact, .needs = Needs::distance, .by = TakenBy::lags};
-  static double of(double now, double then, double) { return now - then; }
+  static double of(double now, double then) { return now - then; }
 };
 
 struct Change {
   static constexpr Statistic row{.word = "change", .needs = Needs::distance, .by = TakenBy::lags};
-  static double of(double now, double then, double) {
+  static double of(double now, double then) {
     return then != 0 ? (now - then) / then : no_value;
   }
 };
@@ -436,7 +436,7 @@ struct Change {
 struct LogReturn {
   static constexpr Statistic row{
       .word = "log_return", .needs = Needs::distance, .by = TakenBy::lags};
-  static double of(double now, double then, double) {
+  static double of(double now, double then) {
     return now > 0 && then > 0 ? std::log(now / then) : no_value;
   }
 };

@@ -258,12 +258,14 @@ class LagTake {
     return out.take(nullptr);
   }
   Column changes_beside() const {
-    using Call = Column (LagTake::*)() const;
-    static constexpr auto calls = detail::for_each_statistic<Call>([]<typename D>(D) -> Call {
-      if constexpr (detail::is_change<D>) return &LagTake::changes_beside_of<D>;
-      return nullptr;
+    std::optional<Column> made;
+    (void)detail::for_each_statistic<bool>([&]<typename D>(D) {
+      if constexpr (detail::is_change<D>) {
+        if (take_.stat == detail::stat_of<D>()) made = changes_beside_of<D>();
+      }
+      return true;
     });
-    return (this->*calls[static_cast<std::size_t>(take_.stat)])();
+    return made.value();
   }
   template <typename D>
   Column changes_beside_of() const {
