@@ -428,9 +428,7 @@ struct Difference {
 
 struct Change {
   static constexpr Statistic row{.word = "change", .needs = Needs::distance, .by = TakenBy::lags};
-  static double of(double now, double then) {
-    return then != 0 ? (now - then) / then : no_value;
-  }
+  static double of(double now, double then) { return then != 0 ? (now - then) / then : no_value; }
 };
 
 struct LogReturn {
