@@ -262,6 +262,9 @@ class Evaluator {
     a.hold(out, a.is_open());
   }
 
+  /// A square is the product, to its last digit, also where the exponent is a column's.
+  static double raised(double x, double y) { return y == 2 ? x * x : std::pow(x, y); }
+
   /// What is not finite stays so through + - and *, and in what is divided; elsewhere it could
   /// vanish, and is looked for before.
   void do_arithmetic(Slot& a, Slot& b, Op op) {
@@ -280,7 +283,7 @@ class Evaluator {
         if (b.is_constant() && b.constant() == 2) {
           return combine(a, b, rows_, true, [](double x, double) { return x * x; });
         }
-        return combine(a, b, rows_, true, [](double x, double y) { return std::pow(x, y); });
+        return combine(a, b, rows_, true, raised);
     }
   }
 

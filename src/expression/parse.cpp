@@ -15,7 +15,7 @@ namespace detail {
 namespace {
 
 constexpr std::size_t deepest_nesting = 200;
-constexpr std::size_t deepest_tree = 2'000;
+constexpr std::size_t deepest_tree = 1'000;
 
 bool is_space(char c) { return c == ' ' || c == '\t' || c == '\n' || c == '\r'; }
 bool is_digit(char c) { return c >= '0' && c <= '9'; }

@@ -7,10 +7,10 @@ namespace {
 
 constexpr std::size_t neighbours = 16;
 
-/// Whether each of the next readings differs from the one before it.
-bool all_differ(const double* first) {
+/// Whether each of the readings after one differs from the one before it.
+bool all_differ(const double* before) {
   int equal = 0;
-  for (std::size_t k = 0; k < neighbours; ++k) equal += first[k] == first[k - 1];
+  for (std::size_t k = 0; k < neighbours; ++k) equal += before[k + 1] == before[k];
   return equal == 0;
 }
 
@@ -38,7 +38,7 @@ void ReadingRuns::add(std::span<const double> values, std::int64_t row) {
     before = 0;
     start = i++;
     // Where each differs from the one before, each is a run of one.
-    for (; i + neighbours <= values.size() && all_differ(v + i); i += neighbours) {
+    for (; i + neighbours <= values.size() && all_differ(v + i - 1); i += neighbours) {
       runs_ += static_cast<std::int64_t>(neighbours);
       start += neighbours;
     }

@@ -77,7 +77,7 @@ class PlainEvaluator {
       case Op::divide:
         return finite(x / y);
       case Op::power:
-        return finite(std::pow(x, y));
+        return finite(y == 2 ? x * x : std::pow(x, y));
       case Op::less:
         return x < y;
       case Op::at_most:
@@ -253,8 +253,10 @@ class RandomExpressions {
       case 4:
         return "coalesce(" + a + "," + b + ")";
       default:
-        return number(depth - 1) + one_of({"<", "<=", ">", ">=", "=", "!="}) + number(depth - 1);
+        break;
     }
+    const std::string left = number(depth - 1), sign = one_of({"<", "<=", ">", ">=", "=", "!="});
+    return left + sign + number(depth - 1);
   }
 
  private:

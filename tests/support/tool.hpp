@@ -3,16 +3,21 @@
 #pragma once
 
 #include <fcntl.h>
+#include <sys/resource.h>
 #include <sys/wait.h>
 
 #include <chrono>
 #include <csignal>
 #include <cstdlib>
+#include <stdexcept>
 #include <thread>
 
 #include "support/folder.hpp"
 
 namespace zerobeat::testing {
+
+/// The address sanitizer takes terabytes of addresses: no limit on memory can be put under it.
+constexpr bool memory_limits = !ZEROBEAT_TOOL_CHECKED;
 
 struct Result {
   int exit = -1;
@@ -38,6 +43,17 @@ class Bench : public Folder {
     result.out = content(out);
     result.err = content(err);
     for (const auto& path : {out, err, in}) fs::remove(path);
+    return result;
+  }
+
+  /// The same with no more than so much of a resource, as setrlimit(2) counts it.
+  Result run_within(int resource, rlim_t most, const std::string& words) const {
+    rlimit before{};
+    getrlimit(resource, &before);
+    const rlimit small{most, before.rlim_max};
+    if (setrlimit(resource, &small) != 0) throw std::runtime_error("no such limit");
+    Result result = run(words);
+    setrlimit(resource, &before);
     return result;
   }
 };

@@ -1,7 +1,6 @@
 // What was found wrong from outside, each through the real binary.
 
 #include <fmt/format.h>
-#include <sys/resource.h>
 
 #include <nlohmann/json.hpp>
 #include <set>
@@ -139,13 +138,9 @@ TEST_CASE("an offset with seconds is written as the nearest minute, at the same 
 TEST_CASE("a limit on the size of files is an error, and leaves nothing behind", "[outside]") {
   const Bench bench;
   bench.put("tide.csv", minutes(1'400));
-  rlimit before{};
-  getrlimit(RLIMIT_FSIZE, &before);
-  const rlimit small{8'192, before.rlim_max};
   for (const char* name : {"out.csv", "out.sqlite", "out.arrow"}) {
-    REQUIRE(setrlimit(RLIMIT_FSIZE, &small) == 0);
-    const Result result = bench.run(fmt::format("settle tide.csv -o {}", name));
-    setrlimit(RLIMIT_FSIZE, &before);
+    const Result result =
+        bench.run_within(RLIMIT_FSIZE, 8'192, fmt::format("settle tide.csv -o {}", name));
     INFO(name << ": " << result.err);
     CHECK(result.exit == 5);
     CHECK_THAT(result.err, Catch::Contains(name));
@@ -292,14 +287,11 @@ TEST_CASE("readings further out than a picture goes are named", "[outside]") {
 }
 
 TEST_CASE("too many buckets for the memory are told with the step", "[outside]") {
+  if constexpr (!memory_limits) return;
   const Bench bench;
   bench.put("tide.csv", minutes(30));
-  rlimit before{};
-  getrlimit(RLIMIT_AS, &before);
-  const rlimit small{3'000'000'000, before.rlim_max};
-  REQUIRE(setrlimit(RLIMIT_AS, &small) == 0);
-  const Result result = bench.run("resample tide.csv --buckets 900000000 -o out.csv");
-  setrlimit(RLIMIT_AS, &before);
+  const Result result = bench.run_within(RLIMIT_AS, 3'000'000'000,
+                                         "resample tide.csv --buckets 900000000 -o out.csv");
   CHECK(result.exit == 3);
   CHECK_THAT(result.err, Catch::Contains("resample: needs more memory than there is, for 30 rows"));
 }
@@ -485,16 +477,13 @@ TEST_CASE("what can't be told of day and month is told by what each would make",
 }
 
 TEST_CASE("a file of nothing but faults needs no memory for each", "[outside]") {
+  if constexpr (!memory_limits) return;
   const Bench bench;
   std::string text = "time,x\n";
   for (int i = 0; i < 400'000; ++i) text += "q,1\n";
   bench.put("bad.csv", text);
-  rlimit before{};
-  getrlimit(RLIMIT_DATA, &before);
-  const rlimit small{80'000'000, before.rlim_max};
-  REQUIRE(setrlimit(RLIMIT_DATA, &small) == 0);
-  const Result result = bench.run("settle bad.csv --time time -o out.csv --threads 1");
-  setrlimit(RLIMIT_DATA, &before);
+  const Result result = bench.run_within(RLIMIT_DATA, 80'000'000,
+                                         "settle bad.csv --time time -o out.csv --threads 1");
   CHECK(result.exit == 4);
   CHECK_THAT(result.err, Catch::Contains("400,000 of 400,000 records are at fault") &&
                              Catch::Contains("and 399,995 more"));
