@@ -29,7 +29,6 @@ std::vector<Spell> runs_of(const Timeline& timeline, std::size_t s, const std::u
   const auto times = timeline.times();
   const auto holds = [&](std::size_t row) { return (bits[row / 64] >> (row % 64) & 1) != 0; };
   std::vector<Spell> found;
-  std::optional<Instant> end_of_strand;
   for (std::size_t row = strand.begin; row < strand.end;) {
     if (!holds(row)) {
       ++row;

@@ -10,23 +10,23 @@ namespace zerobeat::detail {
 
 namespace {
 
-constexpr std::size_t lanes = 8;
-constexpr std::size_t few = 4 * lanes;  // below, lanes cost more than they bring
+constexpr std::size_t sum_lanes = 8;
+constexpr std::size_t few = 4 * sum_lanes;  // below, lanes cost more than they bring
 
 /// All whole blocks of eight. The lanes are independent, so that they go side by side.
 ZEROBEAT_CLONES
 void sum_blocks(const double* values, std::size_t blocks, double* sum, double* rest) {
-  double s[lanes] = {}, r[lanes] = {};
+  double s[sum_lanes] = {}, r[sum_lanes] = {};
   for (std::size_t i = 0; i < blocks; ++i) {
-    for (std::size_t k = 0; k < lanes; ++k) {
-      const double value = values[lanes * i + k];
+    for (std::size_t k = 0; k < sum_lanes; ++k) {
+      const double value = values[sum_lanes * i + k];
       const double total = s[k] + value;
       const double part = total - s[k];
       r[k] += (s[k] - (total - part)) + (value - part);
       s[k] = total;
     }
   }
-  for (std::size_t k = 0; k < lanes; ++k) {
+  for (std::size_t k = 0; k < sum_lanes; ++k) {
     sum[k] = s[k];
     rest[k] = r[k];
   }
@@ -34,16 +34,16 @@ void sum_blocks(const double* values, std::size_t blocks, double* sum, double* r
 
 template <typename Number>
 void extreme_blocks(const Number* values, std::size_t blocks, Number* least, Number* most) {
-  Number a[lanes], b[lanes];
-  for (std::size_t k = 0; k < lanes; ++k) a[k] = b[k] = values[k];
+  Number a[sum_lanes], b[sum_lanes];
+  for (std::size_t k = 0; k < sum_lanes; ++k) a[k] = b[k] = values[k];
   for (std::size_t i = 1; i < blocks; ++i) {
-    for (std::size_t k = 0; k < lanes; ++k) {
-      const Number value = values[lanes * i + k];
+    for (std::size_t k = 0; k < sum_lanes; ++k) {
+      const Number value = values[sum_lanes * i + k];
       a[k] = value < a[k] ? value : a[k];
       b[k] = b[k] < value ? value : b[k];
     }
   }
-  for (std::size_t k = 0; k < lanes; ++k) {
+  for (std::size_t k = 0; k < sum_lanes; ++k) {
     least[k] = a[k];
     most[k] = b[k];
   }
@@ -67,13 +67,13 @@ Extremes<Number> extremes(std::span<const Number> readings) {
     out.least = low < out.least ? low : out.least;
     out.most = out.most < high ? high : out.most;
   };
-  const std::size_t blocks = readings.size() < few ? 0 : readings.size() / lanes;
+  const std::size_t blocks = readings.size() < few ? 0 : readings.size() / sum_lanes;
   if (blocks > 0) {
-    Number least[lanes], most[lanes];
+    Number least[sum_lanes], most[sum_lanes];
     extreme_blocks_of(readings.data(), blocks, least, most);
-    for (std::size_t k = 0; k < lanes; ++k) take(least[k], most[k]);
+    for (std::size_t k = 0; k < sum_lanes; ++k) take(least[k], most[k]);
   }
-  for (std::size_t i = lanes * blocks; i < readings.size(); ++i) take(readings[i], readings[i]);
+  for (std::size_t i = sum_lanes * blocks; i < readings.size(); ++i) take(readings[i], readings[i]);
   return out;
 }
 
@@ -81,10 +81,10 @@ Extremes<Number> extremes(std::span<const Number> readings) {
 ZEROBEAT_CLONES
 void square_blocks(const double* values, std::size_t blocks, double mean, double* squares,
                    double* rests, double* drifts) {
-  double s[lanes] = {}, r[lanes] = {}, d[lanes] = {};
+  double s[sum_lanes] = {}, r[sum_lanes] = {}, d[sum_lanes] = {};
   for (std::size_t i = 0; i < blocks; ++i) {
-    for (std::size_t k = 0; k < lanes; ++k) {
-      const double deviation = values[lanes * i + k] - mean;
+    for (std::size_t k = 0; k < sum_lanes; ++k) {
+      const double deviation = values[sum_lanes * i + k] - mean;
       const double square = deviation * deviation;
       const double total = s[k] + square;
       const double part = total - s[k];
@@ -93,7 +93,7 @@ void square_blocks(const double* values, std::size_t blocks, double mean, double
       d[k] += deviation;
     }
   }
-  for (std::size_t k = 0; k < lanes; ++k) {
+  for (std::size_t k = 0; k < sum_lanes; ++k) {
     squares[k] = s[k];
     rests[k] = r[k];
     drifts[k] = d[k];
@@ -106,15 +106,15 @@ CompensatedSum sum_of(std::span<const double> readings) {
   CompensatedSum out;
   std::size_t blocks = 0;
   if (readings.size() >= few) {
-    double sums[lanes], rests[lanes];
-    blocks = readings.size() / lanes;
+    double sums[sum_lanes], rests[sum_lanes];
+    blocks = readings.size() / sum_lanes;
     sum_blocks(readings.data(), blocks, sums, rests);
-    for (std::size_t k = 0; k < lanes; ++k) {
+    for (std::size_t k = 0; k < sum_lanes; ++k) {
       out.add(sums[k]);
       out.rest += rests[k];
     }
   }
-  for (std::size_t i = lanes * blocks; i < readings.size(); ++i) {
+  for (std::size_t i = sum_lanes * blocks; i < readings.size(); ++i) {
     out.add(readings[i]);
   }
   if (std::isfinite(out.sum)) return out;
@@ -149,16 +149,16 @@ Deviations deviations_of(std::span<const double> readings, double mean, bool hig
   double drift = 0;
   std::size_t blocks = 0;
   if (readings.size() >= few) {
-    double s[lanes], r[lanes], d[lanes];
-    blocks = readings.size() / lanes;
+    double s[sum_lanes], r[sum_lanes], d[sum_lanes];
+    blocks = readings.size() / sum_lanes;
     square_blocks(readings.data(), blocks, mean, s, r, d);
-    for (std::size_t k = 0; k < lanes; ++k) {
+    for (std::size_t k = 0; k < sum_lanes; ++k) {
       squares.add(s[k]);
       squares.rest += r[k];
       drift += d[k];
     }
   }
-  for (std::size_t i = lanes * blocks; i < readings.size(); ++i) {
+  for (std::size_t i = sum_lanes * blocks; i < readings.size(); ++i) {
     const double deviation = readings[i] - mean;
     squares.add(deviation * deviation);
     drift += deviation;

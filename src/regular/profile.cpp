@@ -22,7 +22,7 @@ constexpr std::int64_t no_cell = -1;
 constexpr std::int64_t most_cells = 40'000'000;  // some three gigabytes
 
 /// One side of the cross: the parts that rows are in, numbered from 0.
-struct Axis {
+struct CrossedPart {
   Part part{};
   PartRange range{};
 };
@@ -55,7 +55,7 @@ class Cells {
     find_ranges();
   }
 
-  const std::vector<Axis>& axes() const { return axes_; }
+  const std::vector<CrossedPart>& axes() const { return axes_; }
   std::size_t periods() const { return periods_.size(); }
   /// Cells of one period.
   std::size_t size() const { return size_; }
@@ -91,7 +91,7 @@ class Cells {
     periods_ = grid_ && first_period ? PartRange{*first_period, *last_period} : PartRange{0, 0};
     Wide cells = static_cast<Wide>(periods_.last) - periods_.first + 1;
     for (std::size_t a = 0; a < axes_.size(); ++a) {
-      Axis& axis = axes_[a];
+      CrossedPart& axis = axes_[a];
       if (axis.range.first > axis.range.last) axis.range = range_in_data(reader, a);
       cells *= static_cast<Wide>(axis.range.last) - axis.range.first + 1;
       if (cells * timeline_.strands().size() > most_cells) {
@@ -111,7 +111,7 @@ class Cells {
       range.last = any ? std::max(range.last, number) : number;
       any = true;
     };
-    const Axis& axis = axes_[a];
+    const CrossedPart& axis = axes_[a];
     for (const Strand& strand : timeline_.strands()) {
       if (strand.size() == 0) continue;
       if (axis.part.kind == Part::Kind::year) {
@@ -149,7 +149,7 @@ class Cells {
     reader.go_to(t);
     std::int64_t at = grid_ ? grid_->index_of(t) - periods_.first : 0;
     for (std::size_t a = 0; a < axes_.size(); ++a) {
-      const Axis& axis = axes_[a];
+      const CrossedPart& axis = axes_[a];
       std::int64_t number = 0;
       if (axis.part.kind == Part::Kind::value) {
         const auto own = value_number(a, row);
@@ -167,7 +167,7 @@ class Cells {
 
   const Timeline& timeline_;
   const Profile& options_;
-  std::vector<Axis> axes_;
+  std::vector<CrossedPart> axes_;
   std::vector<Column> values_;  // of axes that go by values
   std::optional<Grid> grid_;
   PartRange periods_{};
@@ -366,7 +366,7 @@ void add_parts(const Timeline& timeline, const Cells& cells, ProfileTable& out) 
     out.table.add(timeline.key_name(), Column::text(std::move(codes), words));
   }
   std::size_t inner = cells.size();
-  for (const Axis& axis : cells.axes()) {
+  for (const CrossedPart& axis : cells.axes()) {
     const std::size_t size = axis.range.size();
     inner /= size;
     const auto number = [&](std::size_t row) {

@@ -9,7 +9,7 @@
 
 namespace zerobeat::detail {
 
-void append_cell(Text& out, std::string_view text, const Shape& shape) {
+void append_cell(Text& out, std::string_view text, const CellShape& shape) {
   if (!shape.quotes) {
     if (text.find_first_of("\t\r\n") == std::string_view::npos) return append(out, text);
     fail_output("\"{}\" holds a tab or a line's end, which tsv can't; write csv", shown(text));
@@ -57,7 +57,7 @@ std::vector<std::string> names_of(const Timeline& timeline, const WriteOptions& 
 }
 
 std::vector<CellWriter> writers_of(const Table& table, const WriteOptions& options,
-                                   const Zone& zone, const Shape& shape) {
+                                   const Zone& zone, const CellShape& shape) {
   std::vector<CellWriter> columns;
   columns.reserve(table.columns().size());
   for (const Column& column : table.columns()) {

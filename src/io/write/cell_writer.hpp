@@ -23,13 +23,13 @@ inline void append(Text& out, std::string_view text) {
 }
 
 /// How cells are told apart: csv quotes what holds a delimiter, tsv can't.
-struct Shape {
+struct CellShape {
   char delimiter = ',';
   bool quotes = true;
 };
-inline constexpr Shape csv_shape{}, tsv_shape{'\t', false};
+inline constexpr CellShape csv_shape{}, tsv_shape{'\t', false};
 
-void append_cell(Text& out, std::string_view text, const Shape& shape = csv_shape);
+void append_cell(Text& out, std::string_view text, const CellShape& shape = csv_shape);
 
 /// A number in the shortest form that reads back the same, or with so many significant digits.
 void append_number(Text& out, double number, std::optional<int> digits);
@@ -38,7 +38,7 @@ void append_number(Text& out, double number, std::optional<int> digits);
 class TimeWriter {
  public:
   TimeWriter(const WriteOptions& options, const Zone* zone, int needed, Instant origin,
-             const Shape& shape, const Axis& axis = {})
+             const CellShape& shape, const Axis& axis = {})
       : axis_(axis),
         form_(options.time_as),
         zone_(zone),
@@ -71,7 +71,7 @@ class TimeWriter {
   const Zone* zone_;
   int digits_ = 0;
   Instant origin_;
-  Shape shape_;
+  CellShape shape_;
   bool plain_ = true;
 };
 
@@ -87,7 +87,7 @@ inline int digits_for(std::span<const Instant> times, const Validity& validity) 
 class CellWriter {
  public:
   CellWriter(const Column& column, const WriteOptions& options, const Zone* zone, Instant origin,
-             const Shape& shape)
+             const CellShape& shape)
       : column_(column), digits_(options.digits) {
     if (column.type() == Column::Type::time) {
       times_.emplace(options, zone, digits_for(column.times(), column.validity()), origin, shape);
@@ -136,7 +136,7 @@ std::vector<std::string> names_of(const Timeline& timeline, const WriteOptions& 
 Table table_of(const Timeline& timeline, const WriteOptions& options);
 
 std::vector<CellWriter> writers_of(const Table& table, const WriteOptions& options,
-                                   const Zone& zone, const Shape& shape);
+                                   const Zone& zone, const CellShape& shape);
 
 /// Calls `write(text, begin, end)` for blocks of rows side by side, and puts the texts out in
 /// order.

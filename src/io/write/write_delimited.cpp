@@ -7,7 +7,7 @@ namespace {
 /// Writes rows [begin, end) of a timeline.
 class RowWriter {
  public:
-  RowWriter(const Timeline& timeline, const WriteOptions& options, const Shape& shape)
+  RowWriter(const Timeline& timeline, const WriteOptions& options, const CellShape& shape)
       : timeline_(timeline),
         shape_(shape),
         times_(options, options.local ? &timeline.zone() : nullptr,
@@ -48,13 +48,13 @@ class RowWriter {
 
  private:
   const Timeline& timeline_;
-  Shape shape_;
+  CellShape shape_;
   TimeWriter times_;
   std::vector<CellWriter> columns_;
   std::vector<std::string> keys_;
 };
 
-void append_header(Text& out, const std::vector<std::string>& names, const Shape& shape) {
+void append_header(Text& out, const std::vector<std::string>& names, const CellShape& shape) {
   for (std::size_t i = 0; i < names.size(); ++i) {
     if (i > 0) out.push_back(shape.delimiter);
     append_cell(out, names[i], shape);
@@ -65,7 +65,7 @@ void append_header(Text& out, const std::vector<std::string>& names, const Shape
 }  // namespace
 
 void write_delimited(const Timeline& timeline, Output& output, const WriteOptions& options,
-                     const Shape& shape) {
+                     const CellShape& shape) {
   Text header;
   append_header(header, names_of(timeline, options), shape);
   put(output, header);
@@ -77,7 +77,7 @@ void write_delimited(const Timeline& timeline, Output& output, const WriteOption
 }
 
 void write_delimited(const Table& table, Output& output, const WriteOptions& options,
-                     const Zone& zone, const Shape& shape) {
+                     const Zone& zone, const CellShape& shape) {
   Text out;
   append_header(out, table.names(), shape);
   const auto columns = writers_of(table, options, zone, shape);

@@ -7,8 +7,8 @@
 namespace zerobeat::detail {
 
 void write_delimited(const Timeline& timeline, Output& output, const WriteOptions& options,
-                     const Shape& shape);
+                     const CellShape& shape);
 void write_delimited(const Table& table, Output& output, const WriteOptions& options,
-                     const Zone& zone, const Shape& shape);
+                     const Zone& zone, const CellShape& shape);
 
 }  // namespace zerobeat::detail

@@ -8,7 +8,7 @@ namespace zerobeat::detail {
 
 void write_text(const Table& table, Output& output, const WriteOptions& options, const Zone& zone) {
   // Cells with their quotes off: what is shown is not read back.
-  constexpr Shape plain{',', true};
+  constexpr CellShape plain{',', true};
   const auto columns = writers_of(table, options, zone, plain);
   std::vector<std::vector<std::string>> rows{{}};
   for (const auto& name : table.names()) rows[0].push_back(shown(name));
