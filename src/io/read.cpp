@@ -314,10 +314,10 @@ void tell_raw_texts(SourceAccount& account, const OpenSource& source, const Foun
       };
       continue;
     }
-    own.record_length = [text = own.text, json = shape.format == InputFormat::jsonl,
-                         delimiter = shape.delimiter, quote = shape.quote,
+    own.record_length = [text = own.text, named = shape.form.named, delimiter = shape.delimiter,
+                         quote = shape.quote,
                          runs = shape.runs](std::uint64_t byte) -> std::uint64_t {
-      if (!json) return raw_record_length(text, byte, delimiter, quote, runs);
+      if (!named) return raw_record_length(text, byte, delimiter, quote, runs);
       const std::string_view rest = text.substr(byte);
       return without_return(rest.substr(0, rest.find('\n'))).size();
     };

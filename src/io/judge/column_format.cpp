@@ -36,7 +36,7 @@ std::optional<std::vector<std::string>> loose_cells(const Assembly& assembly,
   std::vector<std::string> cells;
   if (account.part_of(fault.byte).has_rows()) return std::nullopt;
   const std::string_view raw = account.raw(fault.byte, fault.length);
-  if (shape.format == InputFormat::jsonl) {
+  if (shape.form.named) {
     if (!read_loose_json(raw, shape.names, cells)) return std::nullopt;
   } else {
     cells = read_loose_record(raw, 0, shape.delimiter, shape.quote, shape.runs).cells;

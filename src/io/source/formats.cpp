@@ -21,8 +21,8 @@ constexpr Format all_formats[] = {
     {InputFormat::arrow, ".arrow", begins_as_arrow, open_arrow},
     {InputFormat::netcdf, ".nc .nc4 .cdf", begins_as_netcdf, open_netcdf},
     {InputFormat::sqlite, ".sqlite .sqlite3 .db", begins_as_sqlite, open_sqlite},
-    {InputFormat::jsonl, ".jsonl .ndjson", begins_as_json, nullptr},
-    {InputFormat::tsv, ".tsv .tab", nullptr, nullptr},
+    {InputFormat::jsonl, ".jsonl .ndjson", begins_as_json, nullptr, {.named = true}},
+    {InputFormat::tsv, ".tsv .tab", nullptr, nullptr, {.delimiter = '\t', .quote = '\0'}},
     {InputFormat::csv, ".csv", nullptr, nullptr},
 };
 

@@ -9,6 +9,7 @@
 
 #include "io/judge/row_source.hpp"
 #include "io/source/source_text.hpp"
+#include "io/text/record_form.hpp"
 
 namespace zerobeat::detail {
 
@@ -16,9 +17,9 @@ struct Format {
   InputFormat format;
   std::string_view endings;               ///< ".tsv .tab", with spaces between
   bool (*begins)(std::string_view head);  ///< whether a file's first bytes are its; null: nobody's
-  /// Of what has types: opens its rows. Null for text, which is split as split_delimited.hpp and
-  /// split_json.hpp do.
+  /// Of what has types: opens its rows. Null for text, which is cut as `form` says.
   std::shared_ptr<RowSource> (*open)(const SourceText& text, const ReadOptions& options);
+  RecordForm form{};
 };
 
 /// The format that the options name, or that the first bytes speak for, or the ending; else csv.

@@ -113,6 +113,7 @@ class Opening {
       }
     }
     part.format = format->format;
+    part.form = format->form;
     if (format->open != nullptr) {
       part.rows = format->open(part.text, options_);
     } else if (ends_lines_with_returns(head_of(part.text))) {

@@ -9,13 +9,15 @@
 
 #include "io/judge/row_source.hpp"
 #include "io/source/source_text.hpp"
+#include "io/text/record_form.hpp"
 
 namespace zerobeat::detail {
 
 struct Part {
   std::string name{};  ///< as messages call it
   InputFormat format = InputFormat::csv;
-  SourceText text{};                  ///< of what is read as text
+  RecordForm form{};                  ///< of what is read as text
+  SourceText text{};                  ///< the same
   std::shared_ptr<RowSource> rows{};  ///< of what has types
   std::int64_t returns = 0;           ///< that alone ended its lines, and were read so
   /// Where a byte of the text stood in the file, when that was in another encoding.

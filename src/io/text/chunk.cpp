@@ -85,7 +85,7 @@ void read_chunk(std::string_view text, bool is_whole, std::size_t begin, std::si
   const char* const base = text.data() + begin;
   thread_local SpanCells spans(1);
   spans.clear(layout.cells);
-  if (layout.format == InputFormat::jsonl) {
+  if (layout.named) {
     reserve(chunk, layout, (end - begin) / (16 * layout.cells) + 1);
     split_json(stretch, spans);
     CellJudge(spans, base, begin, layout, missing_words, chunk).judge();

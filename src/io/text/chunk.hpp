@@ -40,7 +40,7 @@ struct ValueColumn {
 
 /// How records are read.
 struct Layout {
-  InputFormat format = InputFormat::csv;
+  bool named = false;  ///< every field has its name
   char delimiter = ',';
   bool runs = false;  ///< of spaces and tabs stand between cells
   char quote = '"';   ///< '\0': no quoting

@@ -51,7 +51,7 @@ class Sampler {
     if (layout_.comment && text[at] == *layout_.comment) return after_line(text, at);
     const Shape& shape = part_.shape;
     LooseRecord record;
-    if (shape.format == InputFormat::jsonl) {
+    if (shape.form.named) {
       const std::size_t end = after_line(text, at);
       if (read_loose_json(text.substr(at, end - at), shape.names, record.cells)) {
         add(std::move(record.cells));
@@ -355,11 +355,11 @@ void check_options(const ReadOptions& options) {
 
 /// Whether a part begins with the very header that the part before begins with, as daily files do:
 /// then its shape is the same.
-bool has_header_of(std::string_view head, InputFormat format, const SourceText& before,
+bool has_header_of(std::string_view head, const RecordForm& form, const SourceText& before,
                    const FoundPart& found) {
   const Shape& shape = found.shape;
   const bool first_line = shape.header_line == 1 && shape.data_line == 2;
-  if (format == InputFormat::jsonl || format != shape.format || !first_line) return false;
+  if (form.named || form != shape.form || !first_line) return false;
   const std::string_view header = before.until(shape.data_begin).substr(0, shape.data_begin);
   return head.starts_with(header);
 }
@@ -371,7 +371,6 @@ void find_parts(const OpenSource& source, const ReadOptions& options, const Furt
     const Part& part = source.parts[i];
     FoundPart& own = found.parts.emplace_back();
     if (part.rows) {
-      own.shape.format = part.format;
       for (const RowColumn& column : part.rows->columns) own.shape.names.push_back(column.name);
       if (own.shape.names.empty()) fail_input("{}: has no columns", part.name);
       continue;
@@ -380,12 +379,12 @@ void find_parts(const OpenSource& source, const ReadOptions& options, const Furt
         part.text.stream ? part.text.until(head_bytes).substr(0, head_bytes) : part.text.text;
     const FoundPart* const before = i > 0 ? &found.parts[i - 1] : nullptr;
     if (before != nullptr && !source.parts[i - 1].rows &&
-        has_header_of(head, part.format, source.parts[i - 1].text, *before)) {
+        has_header_of(head, part.form, source.parts[i - 1].text, *before)) {
       own.shape = before->shape;
       continue;
     }
-    own.shape = find_shape(part.text, head, part.format, options);
-    if (own.shape.format != InputFormat::jsonl) continue;
+    own.shape = find_shape(part.text, head, part.form, options);
+    if (!own.shape.form.named) continue;
     find_json_names(head, own.shape);
     if (i < further.size()) {
       for (const auto& name : further[i]) {
@@ -506,7 +505,7 @@ Samples take_samples(const OpenSource& source, const FoundLayout& found) {
 Layout FoundLayout::of_part(std::size_t part) const {
   Layout own = layout;
   const FoundPart& found = parts[part];
-  own.format = found.shape.format;
+  own.named = found.shape.form.named;
   own.delimiter = found.shape.delimiter;
   own.runs = found.shape.runs;
   own.quote = found.shape.quote;

@@ -188,17 +188,17 @@ void check_delimiter(const Shape& shape, const ReadOptions& options) {
 
 }  // namespace
 
-Shape find_shape(const SourceText& source, std::string_view text, InputFormat format,
+Shape find_shape(const SourceText& source, std::string_view text, const RecordForm& form,
                  const ReadOptions& options) {
   refuse_what_is_no_text(source, text);
   Shape shape;
-  shape.format = format;
+  shape.form = form;
   std::size_t at = text.substr(0, 3) == "\xef\xbb\xbf" ? 3 : 0;
-  if (format == InputFormat::jsonl) {
+  if (form.named) {
     shape.data_begin = at;
     return shape;
   }
-  shape.quote = format == InputFormat::tsv ? '\0' : '"';
+  shape.quote = form.quote;
   for (std::int64_t i = 0; i < options.skip_lines && at < text.size(); ++i, ++shape.data_line) {
     if (options.untimed) add_preamble_line(text, at, shape);
     at = after_line(text, at);
@@ -223,11 +223,11 @@ Shape find_shape(const SourceText& source, std::string_view text, InputFormat fo
   if (options.delimiter) {
     shape.delimiter = options.delimiter->mark;
     shape.runs = options.delimiter->runs;
-  } else if (format == InputFormat::tsv) {
-    shape.delimiter = '\t';
+  } else if (form.delimiter != '\0') {
+    shape.delimiter = form.delimiter;
   }
   const bool found_by_lines = !options.untimed && options.skip_lines == 0 && !shape.runs;
-  const bool told = options.delimiter || format == InputFormat::tsv;
+  const bool told = options.delimiter || form.delimiter != '\0';
   std::vector<char> candidates{shape.delimiter};
   if (!told) {
     candidates = {',', ';', '\t', '|'};

@@ -8,11 +8,12 @@
 #include <zerobeat/io/read.hpp>
 
 #include "io/source/source_text.hpp"
+#include "io/text/record_form.hpp"
 
 namespace zerobeat::detail {
 
 struct Shape {
-  InputFormat format = InputFormat::csv;
+  RecordForm form{};
   char delimiter = ',';
   bool runs = false;  ///< of spaces and tabs stand between cells
   char quote = '"';   ///< '\0': no quoting
@@ -25,7 +26,7 @@ struct Shape {
 };
 
 /// Finds the shape in a text's head. Throws Error when it is no text with a header.
-Shape find_shape(const SourceText& source, std::string_view head, InputFormat format,
+Shape find_shape(const SourceText& source, std::string_view head, const RecordForm& form,
                  const ReadOptions& options);
 
 /// The byte after the line that `at` is in.
