@@ -4,7 +4,9 @@
 
 #include <algorithm>
 #include <bit>
+#include <cmath>
 #include <complex>
+#include <limits>
 #include <unsupported/Eigen/FFT>
 
 namespace zerobeat::detail {
