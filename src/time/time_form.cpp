@@ -13,8 +13,6 @@ namespace zerobeat {
 namespace {
 
 using namespace std::chrono;
-using Kind = TimeForm::Kind;
-using detail::iso_week_of;
 using detail::IsoWeek;
 using detail::month_names;
 using detail::short_name;
@@ -22,7 +20,7 @@ using detail::weekday_names;
 
 constexpr std::string_view conversions = "YymdejHkIlMSfpbBhaAzZsTRDFrntGVu%";
 
-const std::vector<std::string>& words() {
+const std::vector<std::string>& form_words() {
   static const std::vector<std::string> all{"rfc3339",  "epoch-s", "epoch-ms", "epoch-us",
                                             "epoch-ns", "quarter", "week",     "elapsed"};
   return all;
@@ -131,9 +129,9 @@ void append_conversion(std::string& out, char conversion, const Shown& s) {
     case 'u':
       return put("{}", of_week == 0 ? 7 : of_week);
     case 'G':
-      return put("{:04}", iso_week_of(s.day).year);
+      return put("{:04}", detail::iso_week_of(s.day).year);
     case 'V':
-      return put("{:02}", iso_week_of(s.day).week);
+      return put("{:02}", detail::iso_week_of(s.day).week);
     case 'z':
       return append_offset(out, s.offset);
     case 'Z':
@@ -176,21 +174,21 @@ void from_text(std::string_view text, TimeForm& out) {
             text, text[i]);
       }
     }
-    out.kind = Kind::pattern;
+    out.kind = TimeForm::Kind::pattern;
     out.pattern = text;
     return;
   }
-  const auto word = std::ranges::find(words(), text);
-  if (word == words().end()) {
+  const auto word = std::ranges::find(form_words(), text);
+  if (word == form_words().end()) {
     fail_usage("\"{}\" is not a form of times, nor a pattern with % like \"%d/%m/%Y %H:%M\"{}",
-               text, did_you_mean(text, words()));
+               text, did_you_mean(text, form_words()));
   }
-  out.kind = static_cast<Kind>(word - words().begin());
+  out.kind = static_cast<TimeForm::Kind>(word - form_words().begin());
 }
 
 std::string to_text(const TimeForm& form) {
-  if (form.kind == Kind::pattern) return form.pattern;
-  return words()[static_cast<std::size_t>(form.kind)];
+  if (form.kind == TimeForm::Kind::pattern) return form.pattern;
+  return form_words()[static_cast<std::size_t>(form.kind)];
 }
 
 void append_time(std::string& out, Instant t, const TimeForm& form, int digits, const Zone* zone,
@@ -199,20 +197,20 @@ void append_time(std::string& out, Instant t, const TimeForm& form, int digits, 
     append_decimal(out, nanoseconds_of(t), unit, digits);
   };
   switch (form.kind) {
-    case Kind::rfc3339: {
+    case TimeForm::Kind::rfc3339: {
       char text[longest_instant];
       out.append(text, static_cast<std::size_t>(write_instant(text, t, digits, zone) - text));
       return;
     }
-    case Kind::epoch_s:
+    case TimeForm::Kind::epoch_s:
       return decimal(1'000'000'000);
-    case Kind::epoch_ms:
+    case TimeForm::Kind::epoch_ms:
       return decimal(1'000'000);
-    case Kind::epoch_us:
+    case TimeForm::Kind::epoch_us:
       return decimal(1'000);
-    case Kind::epoch_ns:
+    case TimeForm::Kind::epoch_ns:
       return decimal(1);
-    case Kind::elapsed:
+    case TimeForm::Kind::elapsed:
       return append_decimal(out, static_cast<Wide>(nanoseconds_of(t)) - nanoseconds_of(origin),
                             1'000'000'000, digits);
     default:
@@ -227,11 +225,11 @@ void append_time(std::string& out, Instant t, const TimeForm& form, int digits, 
   s.day = floor<days>(local);
   s.date = year_month_day(s.day);
   s.clock = hh_mm_ss<seconds>(local - s.day);
-  if (form.kind == Kind::quarter) {
+  if (form.kind == TimeForm::Kind::quarter) {
     out += fmt::format("{}-Q{}", static_cast<int>(s.date.year()),
                        (static_cast<unsigned>(s.date.month()) + 2) / 3);
-  } else if (form.kind == Kind::week) {
-    const IsoWeek week = iso_week_of(s.day);
+  } else if (form.kind == TimeForm::Kind::week) {
+    const IsoWeek week = detail::iso_week_of(s.day);
     out += fmt::format("{:04}-W{:02}", week.year, week.week);
   } else {
     append_pattern(out, form.pattern, s);

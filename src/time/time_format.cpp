@@ -13,9 +13,7 @@ namespace zerobeat {
 
 namespace {
 
-using Kind = TimeFormat::Kind;
-
-const std::vector<std::string>& words() {
+const std::vector<std::string>& format_words() {
   static const std::vector<std::string> all{
       "auto",        "iso",         "epoch-s",     "epoch-ms",     "epoch-us",
       "epoch-ns",    "dmy",         "mdy",         "ymd",          "named",
@@ -42,7 +40,7 @@ std::size_t count_reading(const TimeFormat& format, std::span<const std::string>
 /// What the samples that are numbers are: years, dates with nothing between, or epochs.
 void score_numbers(std::span<const std::string> samples, std::vector<Score>& scores) {
   std::size_t numbers = 0, years = 0, compact = 0;
-  TimestampReader epochs({.format = format_of(Kind::epoch_s)});
+  TimestampReader epochs({.format = format_of(TimeFormat::Kind::epoch_s)});
   for (const auto& sample : samples) {
     const std::string_view text = detail::trim(sample);
     if (epochs.read(text).verdict == TimeVerdict::unreadable) continue;
@@ -55,17 +53,18 @@ void score_numbers(std::span<const std::string> samples, std::vector<Score>& sco
   }
   // A few that are impossible, 20251301, do not make the rest epochs.
   if (numbers == 0 || (years + compact) * 10 >= numbers * 9) return;
-  scores.push_back({numbers, format_of(decide_epoch_unit(epochs.counts(), Kind::epoch_s).unit)});
+  scores.push_back(
+      {numbers, format_of(decide_epoch_unit(epochs.counts(), TimeFormat::Kind::epoch_s).unit)});
 }
 
 /// epoch:UNIT:ORIGIN
 void read_counted(std::string_view text, TimeFormat& out) {
   const std::size_t first = text.find(':');
-  const std::size_t second = text.find(':', first + 1);
-  if (second == std::string_view::npos) {
+  const std::size_t next = text.find(':', first + 1);
+  if (next == std::string_view::npos) {
     fail_usage("\"{}\" is not epoch:UNIT:ORIGIN, like epoch:100ns:1601-01-01", text);
   }
-  std::string unit(text.substr(first + 1, second - first - 1));
+  std::string unit(text.substr(first + 1, next - first - 1));
   if (!unit.empty() && !detail::is_digit(unit[0])) unit.insert(0, 1, '1');
   Period period;
   from_text(unit, period);
@@ -75,14 +74,14 @@ void read_counted(std::string_view text, TimeFormat& out) {
     fail_usage("\"{}\": a unit of {} has no fixed length", text, unit);
   }
   out.count_ns = period.nanoseconds.count() + period.days * day;
-  const std::string_view origin = text.substr(second + 1);
+  const std::string_view origin = text.substr(next + 1);
   TimestampReader::Civil civil;
   if (out.count_ns <= 0 || detail::read_iso(origin, civil) != TimeVerdict::ok ||
       civil.nanoseconds != 0) {
     fail_usage("\"{}\": the origin is a date or a time to the second, like 1601-01-01", text);
   }
   out.origin_s = civil.seconds - civil.offset;
-  out.kind = Kind::counted;
+  out.kind = TimeFormat::Kind::counted;
   out.pattern = text;
 }
 
@@ -95,12 +94,12 @@ std::optional<TimeFormat> find_time_format(std::span<const std::string> samples)
   const auto score = [&](const TimeFormat& format) {
     scores.push_back({count_reading(format, samples), format});
   };
-  score(format_of(Kind::iso));
+  score(format_of(TimeFormat::Kind::iso));
   for (const DateOrder order : {DateOrder::dmy, DateOrder::mdy, DateOrder::ymd}) {
-    score(format_of(Kind::dated, order));
+    score(format_of(TimeFormat::Kind::dated, order));
   }
-  score(format_of(Kind::named));
-  score(format_of(Kind::compact));
+  score(format_of(TimeFormat::Kind::named));
+  score(format_of(TimeFormat::Kind::compact));
   // Of equals the first.
   const auto best = std::ranges::max_element(scores, {}, &Score::reads);
   if (best->reads * 2 < samples.size() || best->reads == 0) return std::nullopt;
@@ -114,9 +113,9 @@ bool is_telling(std::string_view text, const TimeFormat& format) {
         std::ranges::find_if_not(text.starts_with('-') ? text.substr(1) : text, detail::is_digit);
     return digits >= 9 && whole - text.begin() >= 9;
   }
-  if (format.kind == Kind::dated) return true;
-  if (format.kind == Kind::named) return digits >= 3;
-  return digits >= 8 || (format.kind == Kind::iso && digits >= 7 && text.size() > 7);
+  if (format.kind == TimeFormat::Kind::dated) return true;
+  if (format.kind == TimeFormat::Kind::named) return digits >= 3;
+  return digits >= 8 || (format.kind == TimeFormat::Kind::iso && digits >= 7 && text.size() > 7);
 }
 
 DateOrderDecision decide_date_order(const TimestampCounts& counts, DateOrder found) {
@@ -152,7 +151,8 @@ DateOrderDecision decide_date_order(const TimestampCounts& counts, DateOrder fou
 
 EpochUnitDecision decide_epoch_unit(const TimestampCounts& counts, TimeFormat::Kind found) {
   const auto& all = counts.magnitudes;
-  constexpr Kind kinds[] = {Kind::epoch_s, Kind::epoch_ms, Kind::epoch_us, Kind::epoch_ns};
+  constexpr TimeFormat::Kind kinds[] = {TimeFormat::Kind::epoch_s, TimeFormat::Kind::epoch_ms,
+                                        TimeFormat::Kind::epoch_us, TimeFormat::Kind::epoch_ns};
   EpochUnitDecision out;
   out.unit = found;
   std::size_t most = all.size();
@@ -170,10 +170,9 @@ EpochUnitDecision decide_epoch_unit(const TimestampCounts& counts, TimeFormat::K
     const bool apart = high.smallest > 100 * low.largest;
     if (apart) {
       const bool more =
-          !out.also ||
-          all[i].count >
-              all[static_cast<std::size_t>(*out.also) - static_cast<std::size_t>(Kind::epoch_s)]
-                  .count;
+          !out.also || all[i].count > all[static_cast<std::size_t>(*out.also) -
+                                          static_cast<std::size_t>(TimeFormat::Kind::epoch_s)]
+                                          .count;
       if (more) out.also = kinds[i];
     } else if (i > most) {
       out.unit = kinds[i];
@@ -187,7 +186,7 @@ void from_text(std::string_view text, TimeFormat& out) {
   out = TimeFormat();
   if (text.find('%') != std::string_view::npos) {
     detail::check_pattern(text);
-    out.kind = Kind::pattern;
+    out.kind = TimeFormat::Kind::pattern;
     out.pattern = text;
     return;
   }
@@ -195,30 +194,32 @@ void from_text(std::string_view text, TimeFormat& out) {
     read_counted(text, out);
     return;
   }
-  const auto word = std::ranges::find(words(), text);
-  if (word == words().end()) {
+  const auto word = std::ranges::find(format_words(), text);
+  if (word == format_words().end()) {
     fail_usage("\"{}\" is not a time format, nor a pattern with % like \"%d/%m/%Y %H:%M\"{}", text,
-               did_you_mean(text, words()));
+               did_you_mean(text, format_words()));
   }
-  const auto place = word - words().begin();
+  const auto place = word - format_words().begin();
   if (place < 6) {
-    out.kind = static_cast<Kind>(place);
+    out.kind = static_cast<TimeFormat::Kind>(place);
   } else if (place >= first_elapsed) {
-    out.kind = Kind::elapsed;
+    out.kind = TimeFormat::Kind::elapsed;
     out.unit = static_cast<ElapsedUnit>(place - first_elapsed);
   } else if (place < 9) {
-    out = format_of(Kind::dated, static_cast<DateOrder>(place - 6));
+    out = format_of(TimeFormat::Kind::dated, static_cast<DateOrder>(place - 6));
   } else {
-    out.kind = static_cast<Kind>(place - 9 + static_cast<std::ptrdiff_t>(Kind::named));
+    out.kind = static_cast<TimeFormat::Kind>(place - 9 +
+                                             static_cast<std::ptrdiff_t>(TimeFormat::Kind::named));
   }
 }
 
 std::string to_text(const TimeFormat& format) {
-  if (format.kind == Kind::pattern || format.kind == Kind::counted) return format.pattern;
-  if (format.kind == Kind::dated) return to_text(format.order);
-  if (format.kind == Kind::elapsed) return "elapsed-" + to_text(format.unit);
+  if (format.kind == TimeFormat::Kind::pattern || format.kind == TimeFormat::Kind::counted)
+    return format.pattern;
+  if (format.kind == TimeFormat::Kind::dated) return to_text(format.order);
+  if (format.kind == TimeFormat::Kind::elapsed) return "elapsed-" + to_text(format.unit);
   const auto kind = static_cast<std::size_t>(format.kind);
-  return words()[format.kind > Kind::dated ? kind + 2 : kind];
+  return format_words()[format.kind > TimeFormat::Kind::dated ? kind + 2 : kind];
 }
 
 }  // namespace zerobeat

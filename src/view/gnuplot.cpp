@@ -197,7 +197,7 @@ void name_lines(std::string& svg) {
 }  // namespace
 
 /// Text as gnuplot's double-quoted string.
-std::string quoted(std::string_view text) {
+std::string in_quotes(std::string_view text) {
   std::string out = "\"";
   for (const char c : shown(text, 80)) {
     if (c == '"' || c == '\\') out += '\\';

@@ -19,7 +19,7 @@ inline constexpr const char* text_ink = "#333c44";
 inline const char* ink(std::size_t n) { return inks[n % std::size(inks)]; }
 
 /// Text as gnuplot's double-quoted string.
-std::string quoted(std::string_view text);
+std::string in_quotes(std::string_view text);
 
 /// Borders, ticks and grid of every picture.
 std::string plain_frame();

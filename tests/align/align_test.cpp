@@ -9,13 +9,6 @@ namespace {
 
 using namespace std::chrono_literals;
 
-Timeline one_column(const char* name, const std::vector<std::string>& clocks,
-                    const Readings& values, std::vector<std::string> keys = {}) {
-  std::vector<Instant> times;
-  for (const auto& text : clocks) times.push_back(clock(text));
-  return timeline_of({times, std::move(keys), {{name, column_of(values)}}}, {}, name);
-}
-
 Align onto(const std::string& text, const std::string& how = "",
            Align::Span span = Align::Span::all) {
   Align options{.span = span};

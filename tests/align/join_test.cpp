@@ -10,13 +10,6 @@ using namespace std::chrono_literals;
 using Match = Join::Match;
 using Keep = Join::Keep;
 
-Timeline one_column(const char* name, const std::vector<std::string>& clocks,
-                    const Readings& values, std::vector<std::string> keys = {}) {
-  std::vector<Instant> times;
-  for (const auto& text : clocks) times.push_back(clock(text));
-  return timeline_of({times, std::move(keys), {{name, column_of(values)}}}, {}, name);
-}
-
 const Timeline& prices() {
   static const Timeline timeline =
       one_column("price", {"00:05", "00:10", "00:22", "01:00"}, {1, 2, 3, 4});

@@ -1,8 +1,6 @@
 // Each method of filling against its formula.
 
-#include <zerobeat/clean/fill.hpp>
-
-#include "support/strand.hpp"
+#include "clean/filled.hpp"
 
 namespace zerobeat::testing {
 
@@ -10,10 +8,6 @@ namespace {
 
 using namespace std::chrono_literals;
 using How = Fill::How;
-
-Readings filled(const Timeline& timeline, const Fill& options) {
-  return readings(fill(timeline, options), "level");
-}
 
 double seconds(Instant a, Instant b) { return static_cast<double>((b - a).count()) / 1e9; }
 

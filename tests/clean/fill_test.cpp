@@ -1,16 +1,10 @@
-#include <zerobeat/clean/fill.hpp>
-
-#include "support/strand.hpp"
+#include "clean/filled.hpp"
 
 namespace zerobeat::testing {
 
 namespace {
 
 using namespace std::chrono_literals;
-
-Readings filled(const Timeline& timeline, const Fill& options) {
-  return readings(fill(timeline, options), "level");
-}
 
 const Timeline& open_at_both_ends() {
   static const Timeline timeline =

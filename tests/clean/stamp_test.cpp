@@ -39,7 +39,9 @@ Period every(const std::string& text) {
   return out;
 }
 
-std::string last_time(const Records& records) { return to_text(records.times.times().back(), 9); }
+std::string last_written(const Records& records) {
+  return to_text(records.times.times().back(), 9);
+}
 
 }  // namespace
 
@@ -60,16 +62,16 @@ TEST_CASE("a rate is an exact fraction", "[stamp]") {
 
 TEST_CASE("instants come from the sample's number, to the nanosecond", "[stamp]") {
   const Moment start("2025-10-25T22:14:03.250Z");
-  CHECK(last_time(stamp(untimed({0}), {.start = start, .by = rate("512Hz")})) ==
+  CHECK(last_written(stamp(untimed({0}), {.start = start, .by = rate("512Hz")})) ==
         "2025-10-25T22:14:03.250000000Z");
   // 10^9 samples of 44,100 a second: 22675.736961451 s, of which the last digit is rounded.
-  CHECK(last_time(stamp(untimed({1'000'000'000}), {.start = start, .by = rate("44100")})) ==
+  CHECK(last_written(stamp(untimed({1'000'000'000}), {.start = start, .by = rate("44100")})) ==
         "2025-10-26T04:31:58.986961451Z");
-  CHECK(last_time(stamp(untimed({999'999'999}), {.start = start, .by = rate("51.2kHz")})) ==
+  CHECK(last_written(stamp(untimed({999'999'999}), {.start = start, .by = rate("51.2kHz")})) ==
         "2025-10-26T03:39:34.499980469Z");
-  CHECK(last_time(stamp(untimed({1}), {.start = start, .by = rate("3Hz")})) ==
+  CHECK(last_written(stamp(untimed({1}), {.start = start, .by = rate("3Hz")})) ==
         "2025-10-25T22:14:03.583333333Z");
-  CHECK(last_time(stamp(untimed({2}), {.start = start, .by = rate("3Hz")})) ==
+  CHECK(last_written(stamp(untimed({2}), {.start = start, .by = rate("3Hz")})) ==
         "2025-10-25T22:14:03.916666667Z");
   CHECK_THROWS_AS(stamp(untimed({1'000'000'000'000}), {.start = start, .by = rate("1Hz")}), Error);
   const Records with_elapsed =
@@ -91,20 +93,21 @@ TEST_CASE("each key counts for itself", "[stamp]") {
 }
 
 TEST_CASE("periods follow the calendar", "[stamp]") {
-  CHECK(last_time(stamp(untimed({5}), {.start = "2009-Q2", .by = every("1quarter")})) ==
+  CHECK(last_written(stamp(untimed({5}), {.start = "2009-Q2", .by = every("1quarter")})) ==
         "2010-07-01T00:00:00.000000000Z");
-  CHECK(last_time(stamp(untimed({1}), {.start = "2024-01-31", .by = every("1month")})) ==
+  CHECK(last_written(stamp(untimed({1}), {.start = "2024-01-31", .by = every("1month")})) ==
         "2024-02-29T00:00:00.000000000Z");
-  CHECK(last_time(stamp(untimed({2}), {.start = "2009", .by = every("1year")})) ==
+  CHECK(last_written(stamp(untimed({2}), {.start = "2009", .by = every("1year")})) ==
         "2011-01-01T00:00:00.000000000Z");
   Records local = untimed({1});
   local.time.zone = Zone::find("Europe/Dublin");
-  CHECK(last_time(stamp(local, {.start = "2025-10-26", .by = every("1d")})) ==
+  CHECK(last_written(stamp(local, {.start = "2025-10-26", .by = every("1d")})) ==
         "2025-10-27T00:00:00.000000000Z");
   const Calendar calendar(
       Weekend{}, {std::chrono::local_days(std::chrono::year(2025) / std::chrono::October / 27)});
   const auto worked = [&](const char* start, const char* step, std::int64_t n) {
-    return last_time(stamp(untimed({n}), {.start = start, .by = every(step), .calendar = calendar}))
+    return last_written(
+               stamp(untimed({n}), {.start = start, .by = every(step), .calendar = calendar}))
         .substr(0, 10);
   };
   CHECK(worked("2025-10-24", "1d", 1) == "2025-10-28");
@@ -120,8 +123,8 @@ TEST_CASE("the preamble says start and rate, and its channels must agree", "[sta
                       {3, "Started", "25/10/2025 22:14:03"},
                       {4, "gain", "1; 2"}};
   const Stamp good{.start = Stated("start time"), .by = Stated("SAMPLE RATE")};
-  CHECK(last_time(stamp(records, good)) == "2025-10-25T22:14:04.250000000Z");
-  CHECK(last_time(stamp(records, {.start = Stated("Started"), .by = Stated("Sample rate")})) ==
+  CHECK(last_written(stamp(records, good)) == "2025-10-25T22:14:04.250000000Z");
+  CHECK(last_written(stamp(records, {.start = Stated("Started"), .by = Stated("Sample rate")})) ==
         "2025-10-25T22:14:04.000000000Z");
   const auto message = [&](const Stamp& options) -> std::string {
     try {

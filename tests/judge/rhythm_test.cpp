@@ -44,7 +44,7 @@ TEST_CASE("a strand that is monthly is, whatever its months' lengths", "[rhythm]
   for (int m = 0; m < 120; ++m) {
     const year_month month = year(2015) / January + months(m);
     firsts.push_back(local_days(month / 1));
-    ends.push_back(local_days(month / last));
+    ends.push_back(local_days(month / std::chrono::last));
     fifteenths.push_back(local_days(month / 15));
     if (m % 3 == 0) quarters.push_back(local_days(month / 1));
     if (m % 12 == 5) years.push_back(local_days(month / 30));

@@ -220,11 +220,11 @@ TEST_CASE("a sentinel is found by its definition, in parts as in one", "[judge]"
       value = static_cast<double>(random() % 100) / 10;
       if (often > 0 && random() % often == 0) value = sentinel;
     }
-    Extremes one, parts;
+    zerobeat::Extremes one, parts;
     one.add(values, 0);
     for (std::size_t at = 0; at < values.size();) {
       const std::size_t n = std::min<std::size_t>(1 + random() % 900, values.size() - at);
-      Extremes part;
+      zerobeat::Extremes part;
       const std::size_t half = random() % (n + 1);
       part.add(std::span(values).subspan(at, half), 0);
       part.add(std::span(values).subspan(at + half, n - half), static_cast<std::int64_t>(half));
@@ -238,7 +238,7 @@ TEST_CASE("a sentinel is found by its definition, in parts as in one", "[judge]"
                          [&](double x) { return x != sentinel; });
     const bool expected = sentinel != 7.5 && count >= 3 && others.size() > 1 &&
                           std::ranges::max(others) > std::ranges::min(others);
-    for (const Extremes& own : {one, parts}) {
+    for (const zerobeat::Extremes& own : {one, parts}) {
       CHECK(own.least() == std::ranges::min(values));
       CHECK(own.greatest() == std::ranges::max(values));
       const auto seen = own.sentinel();

@@ -86,6 +86,14 @@ inline Timeline timeline_of(const Rows& rows, const Zone& zone = {}, std::string
   return Timeline(std::move(parts));
 }
 
+/// One column, at times as clock() reads them.
+inline Timeline one_column(const char* name, const std::vector<std::string>& clocks,
+                           const Readings& values, std::vector<std::string> keys = {}) {
+  std::vector<Instant> times;
+  for (const auto& text : clocks) times.push_back(clock(text));
+  return timeline_of({times, std::move(keys), {{name, column_of(values)}}}, {}, name);
+}
+
 /// strand("00:00 1.0", "00:10 -"): one strand with a column "level".
 template <typename... Lines>
 Timeline strand(const Lines&... lines) {

@@ -80,7 +80,7 @@ Readings plain_roll(
   return out;
 }
 
-Take take_of(Stat stat) {
+Take level_take(Stat stat) {
   Take take;
   take.stat = stat;
   take.column = "level";
@@ -97,7 +97,7 @@ TEST_CASE("windows of N records agree with their definition", "[roll]") {
         for (const std::optional<std::int64_t> least :
              {std::optional<std::int64_t>(), std::optional<std::int64_t>(1)}) {
           const Roll options{
-              .window = n, .take = {take_of(stat)}, .place = place, .min_count = least};
+              .window = n, .take = {level_take(stat)}, .place = place, .min_count = least};
           const auto before = place == Place::trailing  ? n - 1
                               : place == Place::centred ? n / 2
                                                         : 0;
@@ -130,7 +130,7 @@ TEST_CASE("windows of a period agree with their definition", "[roll]") {
                          return apart > -w && apart <= w;
                        });
         INFO(to_text(place) << " " << w.count() << " " << word(stat));
-        const Roll options{.window = w, .take = {take_of(stat)}, .place = place};
+        const Roll options{.window = w, .take = {level_take(stat)}, .place = place};
         REQUIRE(near(readings(roll(timeline, options), "out"), expected));
       }
     }

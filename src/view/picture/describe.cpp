@@ -119,11 +119,11 @@ void put_panels(std::string& out, const Described& own, const Bins& bins, const 
   const bool spread = own.std > 0;
   out += plain_frame() + "set key top right Left reverse samplen 2 textcolor rgb \"" + text_ink +
          "\"\nset autoscale\nset samples 400\n";
-  out += fmt::format("set title {} textcolor rgb \"{}\"\n", detail::quoted(own.title), text_ink);
+  out += fmt::format("set title {} textcolor rgb \"{}\"\n", in_quotes(own.title), text_ink);
   out += fmt::format(
       "set xlabel {} textcolor rgb \"{}\"\nset ylabel \"readings\" textcolor rgb "
       "\"{}\"\nset yrange [0:*]\nset offsets 0, 0, graph 0.12, 0\n",
-      detail::quoted(name), text_ink, text_ink);
+      in_quotes(name), text_ink, text_ink);
   out += fmt::format(
       "plot $bins{} using 1:2:3 with boxes fillstyle solid 0.85 border rgb "
       "\"#ffffff\" linecolor rgb \"{}\" notitle",
@@ -139,7 +139,7 @@ void put_panels(std::string& out, const Described& own, const Bins& bins, const 
       "textcolor "
       "rgb \"{}\"\nset ylabel {} textcolor rgb \"{}\"\nset yrange [*:*]\nset offsets "
       "graph 0.03, graph 0.03, graph 0.08, graph 0.04\n",
-      text_ink, detail::quoted(name), text_ink);
+      text_ink, in_quotes(name), text_ink);
   out += "plot ";
   if (spread) {
     out += fmt::format(

@@ -218,7 +218,7 @@ class Script {
     if (its_.look.band && !band_of(its_.lines[n], its_.canvas).empty()) {
       before.push_back(fmt::format(
           "$band{} using 1:2:3 with filledcurves fillstyle solid 1 linecolor rgb \"{}\" title {}",
-          n, band_ink, quoted("no outlier")));
+          n, band_ink, in_quotes("no outlier")));
     }
     if (its_.marks.empty() || its_.marks[n].empty()) return;
     const auto [low, high] = left_range();
@@ -226,7 +226,7 @@ class Script {
       return point.y >= low && point.y <= high;
     };
     const auto title = [&] {
-      return std::exchange(titled, true) ? std::string("notitle") : quoted("changed");
+      return std::exchange(titled, true) ? std::string("notitle") : in_quotes("changed");
     };
     const auto plot = [&](const char* kind, const std::string& how) {
       const std::string own = title();
@@ -388,17 +388,17 @@ class Script {
                          std::isinf(its_.look.y_range->high) ? "graph 0.04" : "0",
                          std::isinf(its_.look.y_range->low) ? "graph 0.04" : "0");
     }
-    out += fmt::format("set ylabel {} textcolor rgb \"{}\"\n", quoted(axis_label(panel, false)),
+    out += fmt::format("set ylabel {} textcolor rgb \"{}\"\n", in_quotes(axis_label(panel, false)),
                        text_ink);
     if (right) {
-      out += fmt::format("set y2label {} textcolor rgb \"{}\"\n", quoted(axis_label(panel, true)),
-                         text_ink);
+      out += fmt::format("set y2label {} textcolor rgb \"{}\"\n",
+                         in_quotes(axis_label(panel, true)), text_ink);
     }
-    out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n", quoted(x_label()), text_ink);
+    out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n", in_quotes(x_label()), text_ink);
     // The keys of panels stand over them, the columns beside, when there are several.
     if (several) {
       out += fmt::format("set label {} at graph 0, graph 1.07 left textcolor rgb \"{}\"\n",
-                         quoted(panel.title), text_ink);
+                         in_quotes(panel.title), text_ink);
       out += "set tmargin 3\n";
     }
     const bool one_column = several && std::ranges::all_of(panel.lines, [&](std::size_t n) {
@@ -462,7 +462,7 @@ class Script {
       left |= !line.right_axis;
       const std::string color = is_under(n) ? pale_ink : ink(ink_of(n));
       std::string title = "notitle";
-      if (titles++ < most_titles) title = "title " + quoted(several ? line.name : line.title);
+      if (titles++ < most_titles) title = "title " + in_quotes(several ? line.name : line.title);
       if (its_.look.bars) {
         put_bar_plots(plots, n, axes, color, title, partial);
         continue;
@@ -496,7 +496,7 @@ class Script {
       plots.push_back(
           fmt::format("keyentry with boxes fillstyle solid 1 noborder linecolor rgb "
                       "\"{}\" title {}",
-                      spell_ink, quoted(its_.look.spells.text())));
+                      spell_ink, in_quotes(its_.look.spells.text())));
     }
     if (!left) out += "set ytics format \"\"\n";
     out += fmt::format("plot {}\n", fmt::join(plots, ", \\\n  "));

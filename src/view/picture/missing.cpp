@@ -71,7 +71,8 @@ class MissingPicture {
         1, static_cast<std::size_t>(std::ceil((size + 4) / std::max(room, 0.1))));
     std::string names, shares;
     for (std::size_t i = 0; i < strips_.size(); i += every) {
-      names += fmt::format("{}{} {}", names.empty() ? "" : ", ", quoted(strips_[i].title), y_of(i));
+      names +=
+          fmt::format("{}{} {}", names.empty() ? "" : ", ", in_quotes(strips_[i].title), y_of(i));
       shares += fmt::format("{}\"{}%\" {}", shares.empty() ? "" : ", ", share_text(strips_[i]),
                             y_of(i));  // %% is one
     }
@@ -216,8 +217,8 @@ class MissingPicture {
                                   ? (zone.is_utc() ? "UTC" : "local time, " + zone.name())
                               : since.empty() ? timelines_[0].time_name()
                                               : since;
-    out +=
-        fmt::format("set xlabel {} offset 0,-0.9 textcolor rgb \"{}\"\n", quoted(label), text_ink);
+    out += fmt::format("set xlabel {} offset 0,-0.9 textcolor rgb \"{}\"\n", in_quotes(label),
+                       text_ink);
   }
 
   std::span<const Timeline> timelines_;
@@ -226,7 +227,7 @@ class MissingPicture {
   std::vector<Strip> strips_;
 };
 
-void check(std::span<const Timeline> timelines, const Figure& look) {
+void check_missing(std::span<const Timeline> timelines, const Figure& look) {
   const bool others = !look.y2.empty() || !look.over.empty() || look.bars || look.panels ||
                       look.log || look.gaps || look.mean || !look.take.empty();
   if (others) {
@@ -246,7 +247,7 @@ void check(std::span<const Timeline> timelines, const Figure& look) {
 
 std::vector<std::string> draw_missing(std::span<const Timeline> timelines, const Figure& look,
                                       Output& output, const std::string& path) {
-  check(timelines, look);
+  check_missing(timelines, look);
   const MissingPicture picture(timelines, look);
   draw(picture.script(), picture.caption(), look.size, output, path);
   return {};

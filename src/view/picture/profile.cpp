@@ -10,7 +10,7 @@ namespace zerobeat::detail {
 
 namespace {
 
-constexpr std::size_t most_panels = 24;
+constexpr std::size_t most_profile_panels = 24;
 
 /// The words that a part's column has, in the order of its rows.
 std::vector<std::string> words_of(const Column& column) {
@@ -26,15 +26,15 @@ std::vector<std::string> words_of(const Column& column) {
 }
 
 /// One strand's rows of one take.
-struct Panel {
+struct ProfilePanel {
   std::string title;
   std::size_t begin = 0, end = 0;
   Column column;
   std::string take;
 };
 
-std::vector<Panel> panels_of(const ProfileTable& profile) {
-  std::vector<Panel> panels;
+std::vector<ProfilePanel> panels_of(const ProfileTable& profile) {
+  std::vector<ProfilePanel> panels;
   const Table& table = profile.table;
   std::vector<std::size_t> edges{0};
   if (!profile.key_name.empty()) {
@@ -54,9 +54,9 @@ std::vector<Panel> panels_of(const ProfileTable& profile) {
       panels.push_back({title, edges[e], edges[e + 1], column.as_numbers(), name});
     }
   }
-  if (panels.size() > most_panels) {
+  if (panels.size() > most_profile_panels) {
     fail_usage("{} panels, one for each key and take, are more than fit, which is {}",
-               panels.size(), most_panels);
+               panels.size(), most_profile_panels);
   }
   return panels;
 }
@@ -66,10 +66,10 @@ struct Scale {
   double least = 0, most = 0;
 };
 
-Scale scale_of(const std::vector<Panel>& panels, const std::string& take) {
+Scale scale_of(const std::vector<ProfilePanel>& panels, const std::string& take) {
   Scale scale;
   bool any = false;
-  for (const Panel& panel : panels) {
+  for (const ProfilePanel& panel : panels) {
     if (panel.take != take) continue;
     for (std::size_t i = panel.begin; i < panel.end; ++i) {
       const double value = panel.column.numbers()[i];
@@ -88,18 +88,19 @@ std::string ticks(const std::vector<std::string>& words, std::size_t most) {
   const std::size_t step = std::max<std::size_t>(1, (words.size() + most - 1) / most);
   std::string out;
   for (std::size_t i = 0; i < words.size(); i += step) {
-    out += fmt::format("{}{} {}", out.empty() ? "" : ", ", quoted(words[i]), i);
+    out += fmt::format("{}{} {}", out.empty() ? "" : ", ", in_quotes(words[i]), i);
   }
   return "(" + out + ")";
 }
 
-std::string bars_script(const std::vector<Panel>& panels, const std::vector<std::string>& words,
-                        const std::string& part, const Figure& look) {
+std::string bars_script(const std::vector<ProfilePanel>& panels,
+                        const std::vector<std::string>& words, const std::string& part,
+                        const Figure& look) {
   const Size& size = look.size;
   std::string out;
   const std::size_t across = panels.size() > 3 ? 2 : 1;
   for (std::size_t p = 0; p < panels.size(); ++p) {
-    const Panel& panel = panels[p];
+    const ProfilePanel& panel = panels[p];
     out += fmt::format("$panel{} << END_OF_DATA\n", p);
     for (std::size_t i = panel.begin; i < panel.end; ++i) {
       if (!panel.column.valid(i) || !std::isfinite(panel.column.numbers()[i])) continue;
@@ -118,9 +119,9 @@ std::string bars_script(const std::vector<Panel>& panels, const std::vector<std:
     out +=
         fmt::format("set xrange [-0.6:{}]\nset xtics {}\n", static_cast<double>(words.size()) - 0.4,
                     ticks(words, static_cast<std::size_t>(size.width) / across / 36));
-    out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n", quoted(part), text_ink);
-    out += fmt::format("set ylabel {} textcolor rgb \"{}\"\n", quoted(panel.take), text_ink);
-    out += fmt::format("set title {} textcolor rgb \"{}\"\n", quoted(panel.title), text_ink);
+    out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n", in_quotes(part), text_ink);
+    out += fmt::format("set ylabel {} textcolor rgb \"{}\"\n", in_quotes(panel.take), text_ink);
+    out += fmt::format("set title {} textcolor rgb \"{}\"\n", in_quotes(panel.title), text_ink);
     out += "unset arrow\n";
     if (look.mean) {
       std::vector<double> values;
@@ -142,15 +143,15 @@ std::string bars_script(const std::vector<Panel>& panels, const std::vector<std:
   return out;
 }
 
-std::string heat_script(const std::vector<Panel>& panels, const std::vector<std::string>& down,
-                        const std::vector<std::string>& along, const ProfileTable& profile,
-                        const Size& size) {
+std::string heat_script(const std::vector<ProfilePanel>& panels,
+                        const std::vector<std::string>& down, const std::vector<std::string>& along,
+                        const ProfileTable& profile, const Size& size) {
   std::string out =
       "set palette defined (0 \"#f2efe6\", 1 \"#b9d6d3\", 2 \"#5fa3ad\", 3 \"#12678a\", 4 "
       "\"#0b2f4a\")\n";
   const std::size_t across = panels.size() > 3 ? 2 : 1;
   for (std::size_t p = 0; p < panels.size(); ++p) {
-    const Panel& panel = panels[p];
+    const ProfilePanel& panel = panels[p];
     out += fmt::format("$panel{} << END_OF_DATA\n", p);
     for (std::size_t i = panel.begin; i < panel.end; ++i) {
       const std::size_t at = i - panel.begin;
@@ -165,10 +166,11 @@ std::string heat_script(const std::vector<Panel>& panels, const std::vector<std:
     out += fmt::format("set xtics {}\nset ytics {}\n",
                        ticks(along, static_cast<std::size_t>(size.width) / across / 36),
                        ticks(down, static_cast<std::size_t>(size.height) / 24));
-    out += fmt::format("set xlabel {} textcolor rgb \"{}\"\nset ylabel {} textcolor rgb \"{}\"\n",
-                       quoted(profile.parts[1]), text_ink, quoted(profile.parts[0]), text_ink);
+    out +=
+        fmt::format("set xlabel {} textcolor rgb \"{}\"\nset ylabel {} textcolor rgb \"{}\"\n",
+                    in_quotes(profile.parts[1]), text_ink, in_quotes(profile.parts[0]), text_ink);
     out += fmt::format("set title {} textcolor rgb \"{}\"\nset cblabel {} textcolor rgb \"{}\"\n",
-                       quoted(panel.title), text_ink, quoted(panel.take), text_ink);
+                       in_quotes(panel.title), text_ink, in_quotes(panel.take), text_ink);
     const Scale scale = scale_of(panels, panel.take);
     out += fmt::format("set cbrange [{}:{}]\nplot $panel{} using 1:2:3 with image pixels\n",
                        scale.least, scale.most, p);
@@ -187,7 +189,7 @@ std::string profile_script(const ProfileTable& profile, const Zone& zone, const 
     fail_usage("a picture goes by one part, or by two crossed, not by {}", profile.parts.size());
   }
   const auto panels = panels_of(profile);
-  if (std::ranges::none_of(panels, [](const Panel& panel) {
+  if (std::ranges::none_of(panels, [](const ProfilePanel& panel) {
         return panel.column.validity().missing() < panel.column.size();
       })) {
     fail_usage("there is nothing to draw: every reading is missing");

@@ -13,7 +13,7 @@ namespace zerobeat::detail {
 
 namespace {
 
-constexpr std::size_t most_panels = 6, most_ways = 8;
+constexpr std::size_t most_trial_panels = 6, most_ways = 8;
 constexpr const char* hidden_ink = "#fbeee6";
 constexpr std::size_t least_beside = 6;  // rows that are shown on either side of a block
 
@@ -49,9 +49,9 @@ Block worst_block(const FillTrial::Tried& tried, const Column& truth, std::size_
 }
 
 /// A panel: one column, from one row to another.
-class Panel {
+class TrialPanel {
  public:
-  Panel(const Timeline& timeline, const Figure& look, const FillTrial::Tried& tried)
+  TrialPanel(const Timeline& timeline, const Figure& look, const FillTrial::Tried& tried)
       : timeline_(timeline),
         look_(look),
         tried_(tried),
@@ -71,8 +71,8 @@ class Panel {
     std::string out = data(n);
     const Instant left = timeline_.times()[from_], right = timeline_.times()[until_ - 1];
     const double length = seconds_between(left, right);
-    out += fmt::format("set title {} textcolor rgb \"{}\"\n", quoted(told()), text_ink);
-    out += fmt::format("set ylabel {} textcolor rgb \"{}\"\n", quoted(tried_.column), text_ink);
+    out += fmt::format("set title {} textcolor rgb \"{}\"\n", in_quotes(told()), text_ink);
+    out += fmt::format("set ylabel {} textcolor rgb \"{}\"\n", in_quotes(tried_.column), text_ink);
     out += fmt::format("set key top left Left reverse samplen 2 textcolor rgb \"{}\"\n", text_ink);
     // Room for the titles above what is drawn.
     out += fmt::format("set offsets 0, 0, graph {:.2f}, graph 0.05\nset xrange [0:{:.9g}]\n",
@@ -100,7 +100,7 @@ class Panel {
     out += fmt::format(
         "set xtics ({})\nset lmargin 10\nset bmargin 5\nset xlabel {} offset 0,-0.9 textcolor rgb "
         "\"{}\"\n",
-        ticks, quoted(label), text_ink);
+        ticks, in_quotes(label), text_ink);
     std::vector<std::string> plots{
         fmt::format("$known{} with linespoints pointtype 7 pointsize 0.6 linewidth 1.6 linecolor "
                     "rgb \"{}\" title \"readings\"",
@@ -109,7 +109,7 @@ class Panel {
       plots.push_back(fmt::format(
           "$put{}_{} with linespoints pointtype 2 pointsize 0.7 linewidth {} linecolor rgb \"{}\" "
           "title {}",
-          n, way, way == tried_.best ? 2.6 : 1.4, ink(way), quoted(title_of(way))));
+          n, way, way == tried_.best ? 2.6 : 1.4, ink(way), in_quotes(title_of(way))));
     }
     plots.push_back(
         fmt::format("$hidden{} with points pointtype 6 pointsize 1.1 linewidth 1.6 linecolor rgb "
@@ -202,7 +202,7 @@ class Panel {
   std::string title_;
 };
 
-void check(std::span<const Timeline> timelines, const Figure& look) {
+void check_trial(std::span<const Timeline> timelines, const Figure& look) {
   const std::string ways = to_text(look.trial.trial);
   const bool others = !look.y2.empty() || !look.over.empty() || look.bars || look.panels ||
                       look.log || look.gaps || look.mean;
@@ -224,18 +224,18 @@ void check(std::span<const Timeline> timelines, const Figure& look) {
 
 std::vector<std::string> draw_trial(std::span<const Timeline> timelines, const Figure& look,
                                     Output& output, const std::string& path) {
-  check(timelines, look);
+  check_trial(timelines, look);
   const Timeline& timeline = timelines[0];
   Fill options = look.trial;
   options.on = look.y;
   const FillTrial trial = try_fill(timeline, options);
-  std::vector<Panel> panels;
+  std::vector<TrialPanel> panels;
   std::vector<std::string> said;
   for (const auto& tried : trial.tried) {
     if (tried.hidden.empty()) continue;
-    if (panels.size() == most_panels) {
+    if (panels.size() == most_trial_panels) {
       fail_usage("--try {}: {} columns are more than fit, which is {}; choose some: --y COLUMNS",
-                 to_text(look.trial.trial), trial.tried.size(), most_panels);
+                 to_text(look.trial.trial), trial.tried.size(), most_trial_panels);
     }
     panels.emplace_back(timeline, look, tried);
     said.push_back(panels.back().told());

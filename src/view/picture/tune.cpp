@@ -256,10 +256,10 @@ class TunePicture {
     out += plain_frame();
     out += fmt::format("set origin 0,{}\nset size 1,{}\n", both ? 0.44 : 0.0, both ? 0.56 : 1.0);
     out += fmt::format("set title {} textcolor rgb \"{}\"\n",
-                       quoted(fmt::format("{}: {}", own.title, told(own))), text_ink);
+                       in_quotes(fmt::format("{}: {}", own.title, told(own))), text_ink);
     out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n",
-                       quoted(fmt::format("how far the clock is taken to be ahead of {}'s ({})",
-                                          reference_name_, unit_.word)),
+                       in_quotes(fmt::format("how far the clock is taken to be ahead of {}'s ({})",
+                                             reference_name_, unit_.word)),
                        text_ink);
     out += fmt::format("set ylabel \"match\" textcolor rgb \"{}\"\n", text_ink);
     out += fmt::format("set key top right Left reverse samplen 2 textcolor rgb \"{}\"\n", text_ink);
@@ -286,7 +286,7 @@ class TunePicture {
     std::vector<std::string> plots;
     for (std::size_t n = 0; n < all_.size(); ++n) {
       plots.push_back(fmt::format("$curve{} with lines linewidth 2 linecolor rgb \"{}\" title {}",
-                                  n, ink(n), quoted(all_[n].title)));
+                                  n, ink(n), in_quotes(all_[n].title)));
     }
     for (std::size_t n = 0; n < all_.size(); ++n) {
       const Tuning& tuning = all_[n].found.tuning;
@@ -316,15 +316,15 @@ class TunePicture {
     out += fmt::format("set origin {},0\nset size 0.5,0.44\n", after ? 0.5 : 0.0);
     const auto& match = after ? tuning.match_after : tuning.match_before;
     out += fmt::format("set title {} textcolor rgb \"{}\"\n",
-                       quoted(fmt::format("{}: a match of {:.3f}",
-                                          after ? "set right" : "as it was", match.value_or(0))),
+                       in_quotes(fmt::format("{}: a match of {:.3f}",
+                                             after ? "set right" : "as it was", match.value_or(0))),
                        text_ink);
     out += fmt::format(
         "set xlabel {} textcolor rgb \"{}\"\n",
-        quoted(other_.axis().is_instants() ? fmt::format("time, {}", other_.zone().name())
-                                           : other_.time_name()),
+        in_quotes(other_.axis().is_instants() ? fmt::format("time, {}", other_.zone().name())
+                                              : other_.time_name()),
         text_ink);
-    out += fmt::format("set ylabel {} textcolor rgb \"{}\"\n", quoted(look_.tune.on), text_ink);
+    out += fmt::format("set ylabel {} textcolor rgb \"{}\"\n", in_quotes(look_.tune.on), text_ink);
     out += fmt::format("set key top left Left reverse samplen 2 textcolor rgb \"{}\"\n", text_ink);
     out +=
         fmt::format("set xrange [0:{:.6f}]\nset offsets 0, 0, graph 0.22, graph 0.05\n", length_);
@@ -342,8 +342,8 @@ class TunePicture {
     out += fmt::format(
         "plot $reference {0} linecolor rgb \"{1}\" title {2}, ${3} {0} linecolor rgb "
         "\"{4}\" title {5}\n",
-        line, pale_ink, quoted(reference_name_), after ? "after" : "before", ink(shown_),
-        quoted(all_[shown_].title));
+        line, pale_ink, in_quotes(reference_name_), after ? "after" : "before", ink(shown_),
+        in_quotes(all_[shown_].title));
   }
 
   const Figure& look_;
@@ -358,7 +358,7 @@ class TunePicture {
   Instant left_{};
 };
 
-void check(std::span<const Timeline> timelines, const Figure& look) {
+void check_tuning(std::span<const Timeline> timelines, const Figure& look) {
   const bool others = !look.y.empty() || !look.y2.empty() || !look.over.empty() || look.bars ||
                       look.panels || look.log || look.gaps || look.mean;
   if (others) {
@@ -377,7 +377,7 @@ void check(std::span<const Timeline> timelines, const Figure& look) {
 
 std::vector<std::string> draw_tuning(std::span<const Timeline> timelines, const Figure& look,
                                      Output& output, const std::string& path) {
-  check(timelines, look);
+  check_tuning(timelines, look);
   TunePicture picture(timelines, look);
   const std::string script = picture.script();
   draw(script, picture.caption(), look.size, output, path);

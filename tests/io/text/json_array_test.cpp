@@ -5,17 +5,11 @@
 #include <nlohmann/json.hpp>
 #include <zerobeat/io/read.hpp>
 
-#include "support/strand.hpp"
+#include "io/text/json_lines.hpp"
 
 namespace zerobeat::testing {
 
 namespace {
-
-Records read_lines(const std::string& text) {
-  ReadOptions options;
-  options.from = InputFormat::jsonl;
-  return read_text(text, options, "x.jsonl");
-}
 
 std::string nested(int levels, const std::string& open, const std::string& close) {
   std::string text;

@@ -1,5 +1,7 @@
 // JSON lines: what is a record, what its cells say, and that they are read as delimited text is.
 
+#include "io/text/json_lines.hpp"
+
 #include <fmt/format.h>
 
 #include <random>
@@ -7,16 +9,10 @@
 
 #include "io/text/json_shape.hpp"
 #include "io/text/split_json.hpp"
-#include "support/strand.hpp"
 
 namespace zerobeat::testing {
 
 namespace {
-
-Records read_lines(const std::string& text, ReadOptions options = {}) {
-  options.from = InputFormat::jsonl;
-  return read_text(text, options, "lines.jsonl");
-}
 
 std::int64_t count_of(const Records& records, Reason reason) {
   return records.source->by_reason[static_cast<std::size_t>(reason)];

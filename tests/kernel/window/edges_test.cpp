@@ -13,7 +13,7 @@ namespace {
 using detail::RowRange;
 using namespace std::chrono_literals;
 
-constexpr Place places[] = {Place::trailing, Place::centred, Place::leading};
+constexpr Place window_places[] = {Place::trailing, Place::centred, Place::leading};
 
 /// Whether row `other` is in the window of row `own`, by the definition; of a fixed period.
 bool is_within(Instant own, Instant other, std::int64_t length, Place place) {
@@ -51,7 +51,8 @@ TEST_CASE("a window of a period has the rows whose times lie within", "[windows]
     std::vector<Instant> times{clock("00:00")};
     for (int i = 0; i < 60; ++i) times.push_back(times.back() + Nanoseconds(random() % 4 * 5));
     for (const auto length : {1, 2, 5, 7, 10, 33, 1000}) {
-      for (const Place place : places) check_windows(times, Period(Nanoseconds(length)), place);
+      for (const Place place : window_places)
+        check_windows(times, Period(Nanoseconds(length)), place);
     }
   }
 }
@@ -65,12 +66,12 @@ TEST_CASE("at both ends of all time nothing is left out that lies within", "[win
     }
     for (const Nanoseconds length : {Nanoseconds(1), Nanoseconds(2), hour, 2 * hour, 10 * hour,
                                      Nanoseconds(hour * 1'000'000)}) {
-      for (const Place place : places) check_windows(times, Period(length), place);
+      for (const Place place : window_places) check_windows(times, Period(length), place);
     }
   }
   // Both ends at once, and a window as long as all that there is.
   const std::vector<Instant> both{Instant::min(), clock("00:00"), Instant::max()};
-  for (const Place place : places) {
+  for (const Place place : window_places) {
     check_windows(both, Period(Nanoseconds::max()), place);
     check_windows(both, Period(hour), place);
   }
@@ -96,7 +97,7 @@ TEST_CASE("a window of rows has so many, the extra one before", "[windows]") {
   std::vector<Instant> times;
   for (int i = 0; i < 9; ++i) times.push_back(clock("00:00") + std::chrono::minutes(i));
   for (const std::int64_t n : {1, 2, 3, 4, 8, 9, 10}) {
-    for (const Place place : places) {
+    for (const Place place : window_places) {
       const auto rows = detail::window_rows(times, Extent(n), place, Zone(), 0, times.size());
       for (std::int64_t i = 0; i < 9; ++i) {
         const std::int64_t before = place == Place::trailing  ? n - 1
@@ -116,7 +117,7 @@ TEST_CASE("a part of a strand has the windows that the whole has there", "[windo
   std::vector<Instant> times{clock("00:00")};
   for (int i = 0; i < 500; ++i) times.push_back(times.back() + std::chrono::seconds(random() % 90));
   for (const Extent& window : {Extent(7), Extent(5min), Extent(Period::of_days(1)), Extent(3h)}) {
-    for (const Place place : places) {
+    for (const Place place : window_places) {
       const auto whole = detail::window_rows(times, window, place, Zone(), 0, times.size());
       for (const std::size_t from : {1u, 100u, 333u}) {
         const auto part = detail::window_rows(times, window, place, Zone(), from, from + 100);
