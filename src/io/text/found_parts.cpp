@@ -1,0 +1,128 @@
+#include "io/text/found_parts.hpp"
+
+#include <algorithm>
+#include <unordered_map>
+#include <zerobeat/base/text.hpp>
+
+#include "io/text/cell_table.hpp"
+#include "io/text/samples.hpp"
+#include "io/text/split_json.hpp"
+
+namespace zerobeat::detail {
+
+namespace {
+
+/// The names in JSON lines, from all over a text.
+void find_json_names(std::string_view text, Shape& shape) {
+  constexpr std::size_t spots = 48, each = 100;
+  const std::size_t size = text.size() - shape.data_begin;
+  for (std::size_t spot = 0; spot < spots; ++spot) {
+    std::size_t at = shape.data_begin + size / spots * spot;
+    if (spot > 0) at = after_line(text, at);
+    for (std::size_t n = 0; n < each && at < text.size(); ++n) {
+      const std::size_t end = after_line(text, at);
+      add_json_names(text.substr(at, end - at), shape.names);
+      at = end;
+    }
+  }
+}
+
+/// Whether a part begins with the very header that the part before begins with, as daily files do:
+/// then its shape is the same.
+bool has_header_of(std::string_view head, const RecordForm& form, const SourceText& before,
+                   const FoundPart& found) {
+  const Shape& shape = found.shape;
+  const bool first_line = shape.header_line == 1 && shape.data_line == 2;
+  if (form.named || form != shape.form || !first_line) return false;
+  const std::string_view header = before.until(shape.data_begin).substr(0, shape.data_begin);
+  return head.starts_with(header);
+}
+
+}  // namespace
+
+void find_parts(const OpenSource& source, const ReadOptions& options, const FurtherNames& further,
+                FoundLayout& found) {
+  for (std::size_t i = 0; i < source.parts.size(); ++i) {
+    const Part& part = source.parts[i];
+    FoundPart& own = found.parts.emplace_back();
+    if (part.rows) {
+      for (const RowColumn& column : part.rows->columns) own.shape.names.push_back(column.name);
+      if (own.shape.names.empty()) fail_input("{}: has no columns", part.name);
+      continue;
+    }
+    const std::string_view head =
+        part.text.stream ? part.text.until(head_bytes).substr(0, head_bytes) : part.text.text;
+    const FoundPart* const before = i > 0 ? &found.parts[i - 1] : nullptr;
+    if (before != nullptr && !source.parts[i - 1].rows &&
+        has_header_of(head, part.form, source.parts[i - 1].text, *before)) {
+      own.shape = before->shape;
+      continue;
+    }
+    own.shape = find_shape(part.text, head, part.form, options);
+    if (!own.shape.form.named) continue;
+    find_json_names(head, own.shape);
+    if (i < further.size()) {
+      for (const auto& name : further[i]) {
+        if (std::ranges::find(own.shape.names, name) == own.shape.names.end()) {
+          own.shape.names.push_back(name);
+        }
+      }
+    }
+    if (own.shape.names.empty()) {
+      fail_input("{}: its first lines are no JSON objects; JSON lines have one on each line",
+                 part.name);
+    }
+  }
+  std::unordered_map<std::string, std::size_t> places;
+  for (FoundPart& own : found.parts) {
+    for (const auto& name : own.shape.names) {
+      if (places.try_emplace(name, found.names.size()).second) found.names.push_back(name);
+    }
+  }
+  for (FoundPart& own : found.parts) {
+    own.cells.assign(found.names.size(), absent_cell);
+    for (std::size_t cell = 0; cell < own.shape.names.size(); ++cell) {
+      own.cells[places.at(own.shape.names[cell])] = cell;
+    }
+  }
+}
+
+void note_parts(const OpenSource& source, FoundLayout& found) {
+  const bool several = found.parts.size() > 1;
+  for (std::size_t i = 0; i < found.parts.size(); ++i) {
+    const Shape& shape = found.parts[i].shape;
+    const std::string file = several ? source.parts[i].name : "";
+    if (source.parts[i].returns > 0) {
+      found.findings.push_back({"line-ends", source.parts[i].returns, 1,
+                                "lines that end in returns alone; they were read so", file});
+    }
+    if (shape.passed_lines > 0) {
+      found.findings.push_back(
+          {"preamble", shape.passed_lines, shape.header_line - 1,
+           fmt::format("lines before the header, which is line {}; they were passed over, as "
+                       "--skip-lines {} says",
+                       shape.header_line, shape.header_line - 1),
+           file});
+      found.findings.back().first_line = 1;
+    }
+  }
+  for (std::size_t column = 0; column < found.names.size(); ++column) {
+    std::int64_t lack = 0;
+    std::size_t first = 0;
+    for (std::size_t i = found.parts.size(); i-- > 0;) {
+      if (found.parts[i].cells[column] != absent_cell) continue;
+      ++lack;
+      first = i;
+    }
+    if (lack == 0) continue;
+    found.findings.push_back(
+        {"column-absent", lack, 0,
+         fmt::format("of {} files have no column \"{}\", {} the first; its readings are missing "
+                     "there; see --columns",
+                     grouped(static_cast<std::int64_t>(found.parts.size())), found.names[column],
+                     source.parts[first].name),
+         source.parts[first].name});
+  }
+}
+
+}  // namespace zerobeat::detail

@@ -1,0 +1,15 @@
+/// The shapes of a source's parts, and what columns they have between them.
+
+#pragma once
+
+#include "io/text/layout.hpp"
+
+namespace zerobeat::detail {
+
+void find_parts(const OpenSource& source, const ReadOptions& options, const FurtherNames& further,
+                FoundLayout& found);
+
+/// What the look at the parts noticed: preambles, line ends, columns that some have not.
+void note_parts(const OpenSource& source, FoundLayout& found);
+
+}  // namespace zerobeat::detail

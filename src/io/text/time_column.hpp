@@ -1,0 +1,14 @@
+/// Which columns hold a source's times, and how they are written.
+
+#pragma once
+
+#include "io/text/samples.hpp"
+
+namespace zerobeat::detail {
+
+/// Fills in the layout's time cells, their format and the samples. Throws Error when no column
+/// reads as times: it says which columns there are, and what each near miss asks for.
+void find_time(const OpenSource& source, FoundLayout& found, const ReadOptions& options,
+               const MissingWords& missing_words, const Samples& samples);
+
+}  // namespace zerobeat::detail
