@@ -95,7 +95,9 @@ void put_data(std::string& out, const Described& own, const Bins& bins, std::siz
     out += fmt::format("{} {} {}\n", middle, bins.counts[i], bins.width);
   }
   out += fmt::format("END_OF_DATA\n$quantiles{} << END_OF_DATA\n", place);
-  const boost::math::normal normal;
+  // Not by way of long double, whose tables would be filled before main, and not under valgrind.
+  using namespace boost::math::policies;
+  const boost::math::normal_distribution<double, policy<promote_double<false>>> normal;
   const std::size_t n = own.sorted.size(), points = std::min(n, most_points);
   for (std::size_t p = 0; p < points; ++p) {
     // The first and the last are always among them.
