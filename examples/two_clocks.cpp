@@ -11,8 +11,8 @@ int main(int argc, char** argv) {
   if (argc != 3) return 2;
   const Timeline probes = settle(read_csv(argv[1], {.key = "probe"}));
   const auto probe = [&](const std::string& key) {
-    const Timeline own = probes | Select{.keys = {key}, .columns = {"temperature_c"}};
-    return reshape(own, {.into = Reshape::Into::wide}).named(key);
+    const Timeline timeline = probes | Select{.keys = {key}, .columns = {"temperature_c"}};
+    return reshape(timeline, {.into = Reshape::Into::wide}).named(key);
   };
   const Timeline reference = probe("cold_1"), fast = probe("cold_3");
 

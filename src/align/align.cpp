@@ -175,11 +175,11 @@ class AxisMaker {
     std::vector<Instant> all = times_of(0);
     for (std::size_t t = 1; t < timelines_.size(); ++t) {
       std::vector<Instant> both;
-      const auto own = times_of(t);
+      const auto times = times_of(t);
       if (common) {
-        std::ranges::set_intersection(all, own, std::back_inserter(both));
+        std::ranges::set_intersection(all, times, std::back_inserter(both));
       } else {
-        std::ranges::set_union(all, own, std::back_inserter(both));
+        std::ranges::set_union(all, times, std::back_inserter(both));
       }
       all = std::move(both);
     }
@@ -218,8 +218,8 @@ class Methods {
                    did_you_mean(method.source, names));
       }
       if (method.column.empty()) continue;
-      const Timeline& own = timelines[static_cast<std::size_t>(at - names.begin())];
-      check_column(method, own.values().column(method.column));
+      const Timeline& timeline = timelines[static_cast<std::size_t>(at - names.begin())];
+      check_column(method, timeline.values().column(method.column));
     }
   }
 
@@ -314,8 +314,8 @@ class Bringing {
   std::vector<const Strand*> strands_of(std::span<const Strand> strands) const {
     std::vector<const Strand*> out;
     for (const Group& group : groups_) {
-      const Strand* own = group.strands[place_];
-      out.push_back(own == nullptr ? nullptr : &strands[own - timeline_.strands().data()]);
+      const Strand* strand = group.strands[place_];
+      out.push_back(strand == nullptr ? nullptr : &strands[strand - timeline_.strands().data()]);
     }
     return out;
   }
@@ -331,15 +331,15 @@ class Bringing {
     buckets_.emplace();
     const auto times = timeline_.times();
     for (std::size_t g = 0; g < groups_.size(); ++g) {
-      const Strand& own = axis_.strands()[g];
+      const Strand& its_strand = axis_.strands()[g];
       const Strand* strand = groups_[g].strands[place_];
       const std::size_t begin = buckets_->all.size();
       std::size_t at = strand == nullptr ? 0 : strand->begin;
-      for (std::size_t row = own.begin; row < own.end; ++row) {
+      for (std::size_t row = its_strand.begin; row < its_strand.end; ++row) {
         detail::Bucket bucket;
         bucket.start = axis_.times()[row];
-        bucket.stop =
-            row + 1 < own.end ? axis_.times()[row + 1] : grid_->end(grid_->index_of(bucket.start));
+        bucket.stop = row + 1 < its_strand.end ? axis_.times()[row + 1]
+                                               : grid_->end(grid_->index_of(bucket.start));
         bucket.strand = static_cast<std::uint32_t>(g);
         if (strand != nullptr) {
           while (at < strand->end && times[at] < bucket.start) ++at;
@@ -349,7 +349,7 @@ class Bringing {
         }
         buckets_->all.push_back(bucket);
       }
-      buckets_->strands.push_back({own.key, begin, buckets_->all.size()});
+      buckets_->strands.push_back({its_strand.key, begin, buckets_->all.size()});
     }
   }
 

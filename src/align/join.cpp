@@ -75,8 +75,9 @@ Chosen all_rows(const Timeline& left, const Timeline& right, const Pairs& pairs,
     out.right.push_back(of_right);
     out.match.push_back(matched ? of_left : -1);
   };
-  const auto put_right_until = [&](std::size_t& at, const Strand& own, std::optional<Instant> t) {
-    for (; at < own.end && (!t || right.times()[at] < *t); ++at) {
+  const auto put_right_until = [&](std::size_t& at, const Strand& strand,
+                                   std::optional<Instant> t) {
+    for (; at < strand.end && (!t || right.times()[at] < *t); ++at) {
       if (used[at] == 0) put(-1, static_cast<std::int64_t>(at), false);
     }
   };
@@ -84,13 +85,13 @@ Chosen all_rows(const Timeline& left, const Timeline& right, const Pairs& pairs,
     const Strand& strand = left.strands()[s];
     const std::size_t begin = out.left.size();
     const Strand none{};
-    const Strand& own = pairs.right_of[s] == nullptr ? none : *pairs.right_of[s];
-    std::size_t at = own.begin;
+    const Strand& its_strand = pairs.right_of[s] == nullptr ? none : *pairs.right_of[s];
+    std::size_t at = its_strand.begin;
     for (std::size_t i = strand.begin; i < strand.end; ++i) {
-      put_right_until(at, own, left.times()[i]);
+      put_right_until(at, its_strand, left.times()[i]);
       put(static_cast<std::int64_t>(i), matches.rows[i], matches.rows[i] >= 0);
     }
-    put_right_until(at, own, std::nullopt);
+    put_right_until(at, its_strand, std::nullopt);
     out.strands.push_back({strand.key, begin, out.left.size()});
   }
   for (const Strand* strand : pairs.right_alone) {

@@ -137,8 +137,8 @@ void match_all(const Timeline& left, const Timeline& right,
     for (std::size_t row = part.from; row < part.until; ++s) {
       const std::size_t end = std::min(part.until, strands[s].end);
       if (row >= end) continue;
-      const Strand* const own = strand_of[s];
-      if (own == nullptr || own->size() == 0) {
+      const Strand* const strand = strand_of[s];
+      if (strand == nullptr || strand->size() == 0) {
         std::fill(out.rows.begin() + row, out.rows.begin() + end, -1);
         if constexpr (how == Match::linear) {
           std::fill(out.after.begin() + row, out.after.begin() + end, -1);
@@ -147,8 +147,9 @@ void match_all(const Timeline& left, const Timeline& right,
         row = end;
         continue;
       }
-      Walker<how, Near> walk({r + own->begin, own->size(), static_cast<std::int64_t>(own->begin)},
-                             l[row], near);
+      Walker<how, Near> walk(
+          {r + strand->begin, strand->size(), static_cast<std::int64_t>(strand->begin)}, l[row],
+          near);
       for (; row < end; ++row) {
         std::int64_t after = -1;
         double share = 0;
@@ -287,10 +288,10 @@ double median_of(const Ages& ages, std::size_t matched) {
   constexpr std::size_t part = std::size_t{1} << 17;
   std::vector<std::vector<std::uint64_t>> within((rows + part - 1) / part);
   std::atomic<std::size_t> below = 0;
-  for_each_part(rows, [&](const LeftPart& own) {
+  for_each_part(rows, [&](const LeftPart& left_part) {
     std::size_t less = 0;
-    auto& kept = within[own.from / part];
-    for (std::size_t i = own.from; i < own.until; ++i) {
+    auto& kept = within[left_part.from / part];
+    for (std::size_t i = left_part.from; i < left_part.until; ++i) {
       const std::uint64_t age = ages(i);
       less += age < low;
       if (age >= low && age <= high) kept.push_back(age);

@@ -46,17 +46,17 @@ Timeline resample(std::span<const Timeline> timelines, const Resample& options) 
   std::vector<Timeline> resampled;
   StepAccount did{.step = std::string(Resample::name), .what = describe_options(options)};
   for (const Timeline& timeline : timelines) {
-    Resample own = options;
-    own.take = takes_of(options.take, timeline.name());
-    resampled.push_back(resample(timeline, own));
+    Resample resampling = options;
+    resampling.take = takes_of(options.take, timeline.name());
+    resampled.push_back(resample(timeline, resampling));
     const StepAccount& part = resampled.back().account().last();
     did.rows_in += part.rows_in;
     for (const auto& note : part.notes) did.notes.push_back(timeline.name() + ": " + note);
   }
   Align together{.onto = AllInstants{}};
-  for (const Timeline& own : resampled) {
-    for (const auto& column : own.values().names()) {
-      together.how.push_back({own.name(), column, Method::How::exact});
+  for (const Timeline& timeline : resampled) {
+    for (const auto& column : timeline.values().names()) {
+      together.how.push_back({timeline.name(), column, Method::How::exact});
     }
   }
   Timeline::Parts parts = align(resampled, together).parts();

@@ -48,20 +48,19 @@ Buffer<Instant> moved_times(const Timeline& timeline, const Shift& options) {
   Buffer<Instant> out(timeline.times());
   const Instant zero = options.at ? zero_of(timeline, *options.at) : Instant{};
   for (Instant& t : out) {
-    const Instant own = t;
-    Wide moved = nanoseconds_of(own);
+    const Instant instant = t;
+    Wide moved = nanoseconds_of(instant);
     if (options.by) {
       const Period& length = options.by->length;
       const int times = options.by->back ? -1 : 1;
-      moved =
-          length.is_fixed()
-              ? moved + Wide(length.nanoseconds.count()) * times
-              : Wide(nanoseconds_of(detail::shift_forward(own, length, times, timeline.zone())));
+      moved = length.is_fixed() ? moved + Wide(length.nanoseconds.count()) * times
+                                : Wide(nanoseconds_of(detail::shift_forward(instant, length, times,
+                                                                            timeline.zone())));
     }
     // The drift is of the time as it was.
-    const auto drifted =
-        detail::moved_time(own, moved - nanoseconds_of(own), options.drift.value_or(0), zero);
-    if (!drifted) past_range(own);
+    const auto drifted = detail::moved_time(instant, moved - nanoseconds_of(instant),
+                                            options.drift.value_or(0), zero);
+    if (!drifted) past_range(instant);
     t = *drifted;
   }
   return out;

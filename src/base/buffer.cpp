@@ -71,10 +71,10 @@ struct Spares {
   bool closed;  // the thread is at its end, and keeps none
 
   void* take(std::size_t size) {
-    for (Block& own : blocks) {
-      if (own.at != nullptr && own.size == size) {
-        mark_unwritten(own.at, size);
-        return std::exchange(own.at, nullptr);
+    for (Block& block : blocks) {
+      if (block.at != nullptr && block.size == size) {
+        mark_unwritten(block.at, size);
+        return std::exchange(block.at, nullptr);
       }
     }
     return nullptr;
@@ -85,16 +85,16 @@ struct Spares {
       unmap(at, size);
       return;
     }
-    Block& own = blocks[next++ % blocks.size()];
-    if (own.at != nullptr) unmap(own.at, own.size);
-    own = {at, size};
+    Block& block = blocks[next++ % blocks.size()];
+    if (block.at != nullptr) unmap(block.at, block.size);
+    block = {at, size};
     mark_nobodys(at, size);
   }
   void close() {
     closed = true;
-    for (Block& own : blocks) {
-      if (own.at != nullptr) unmap(own.at, own.size);
-      own = {};
+    for (Block& block : blocks) {
+      if (block.at != nullptr) unmap(block.at, block.size);
+      block = {};
     }
   }
 };

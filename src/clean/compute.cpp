@@ -12,31 +12,32 @@ Timeline compute(const Timeline& timeline, const Compute& options) {
     fail_usage("compute takes --set NAME=EXPRESSION, like --set level_ft=level_m*3.2808");
   }
   Timeline::Parts parts = timeline.parts();
-  for (const Assignment& own : options.set) {
-    if (own.name == timeline.time_name() || timeline.is_key_name(own.name)) {
-      fail_usage("--set {}: that is the name of the {}; give the column another", shown(own.name),
-                 own.name == timeline.time_name() ? "time" : "key");
+  for (const Assignment& assignment : options.set) {
+    if (assignment.name == timeline.time_name() || timeline.is_key_name(assignment.name)) {
+      fail_usage("--set {}: that is the name of the {}; give the column another",
+                 shown(assignment.name), assignment.name == timeline.time_name() ? "time" : "key");
     }
     Evaluated made;
     try {
-      made = detail::evaluate_over(own.value, timeline, parts.values);
+      made = detail::evaluate_over(assignment.value, timeline, parts.values);
     } catch (const Error& error) {
-      fail_usage("--set {}: {}", shown(own.name), error.what());
+      fail_usage("--set {}: {}", shown(assignment.name), error.what());
     }
-    if (const auto place = parts.values.find(own.name)) {
+    if (const auto place = parts.values.find(assignment.name)) {
       parts.values.replace(*place, std::move(made.column));
     } else {
-      parts.values.add(own.name, std::move(made.column));
+      parts.values.add(assignment.name, std::move(made.column));
     }
     if (made.not_finite > 0) {
-      timer.note(fmt::format("{}: {} results are not finite, and missing", shown(own.name),
+      timer.note(fmt::format("{}: {} results are not finite, and missing", shown(assignment.name),
                              grouped(made.not_finite)));
     }
   }
   if (options.only) {
     Table kept(timeline.rows());
-    for (const Assignment& own : options.set) {
-      if (!kept.find(own.name)) kept.add(own.name, parts.values.column(own.name));
+    for (const Assignment& assignment : options.set) {
+      if (!kept.find(assignment.name))
+        kept.add(assignment.name, parts.values.column(assignment.name));
     }
     parts.values = std::move(kept);
   }
@@ -46,19 +47,19 @@ Timeline compute(const Timeline& timeline, const Compute& options) {
 std::optional<std::vector<std::string>> columns_needed(const Compute& options, std::string_view) {
   if (!options.only) return std::nullopt;
   std::vector<std::string> needed, made;
-  for (const Assignment& own : options.set) {
-    for (auto& name : own.value.columns()) {
+  for (const Assignment& assignment : options.set) {
+    for (auto& name : assignment.value.columns()) {
       if (std::ranges::find(made, name) == made.end()) needed.push_back(std::move(name));
     }
-    made.push_back(own.name);
+    made.push_back(assignment.name);
   }
   return needed;
 }
 
 Reach reach(const Compute& options) {
   Reach all;
-  for (const Assignment& own : options.set) {
-    const Reach one = own.value.reach();
+  for (const Assignment& assignment : options.set) {
+    const Reach one = assignment.value.reach();
     if (one.back != ReachSide::none()) all.back = one.back;
     if (one.ahead != ReachSide::none()) all.ahead = one.ahead;
   }

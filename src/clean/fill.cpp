@@ -209,9 +209,11 @@ class ColumnFiller {
     return word != nullptr && *word == Fill::How::linear;
   }
 
-  void put_strand(const Strand& strand, const detail::GapValues& own, Buffer<double>& values) {
-    if (!own.note.empty()) {
-      out_.notes.push_back(strand.key ? shown(*strand.key) + ": " + own.note : own.note);
+  void put_strand(const Strand& strand, const detail::GapValues& gap_values,
+                  Buffer<double>& values) {
+    if (!gap_values.note.empty()) {
+      out_.notes.push_back(strand.key ? shown(*strand.key) + ": " + gap_values.note
+                                      : gap_values.note);
     }
     const bool linear = is_linear();
     for_each_gap(column_, strand, [&](const Gap& gap) {
@@ -220,9 +222,9 @@ class ColumnFiller {
       const std::size_t end = may_fill(gap, strand) ? gap.end : gap.begin;
       for (std::size_t row = gap.begin; row < end; ++row) {
         const std::size_t i = row - strand.begin;
-        double value = linear ? line(row) : own.values[i];
+        double value = linear ? line(row) : gap_values.values[i];
         if (!std::isfinite(value) && options_.ends == Fill::Ends::hold) {
-          value = held(gap, own, i, values);
+          value = held(gap, gap_values, i, values);
         }
         if (!std::isfinite(value)) continue;
         values[row] = value;
@@ -234,10 +236,11 @@ class ColumnFiller {
   }
 
   /// At a strand's end the nearest reading; under seasonal what is left there, and the season.
-  static double held(const Gap& gap, const detail::GapValues& own, std::size_t i,
+  static double held(const Gap& gap, const detail::GapValues& gap_values, std::size_t i,
                      const Buffer<double>& values) {
     if (gap.is_inner() || (gap.before < 0 && gap.after < 0)) return no_filling;
-    if (!own.held_before.empty()) return gap.before < 0 ? own.held_before[i] : own.held_after[i];
+    if (!gap_values.held_before.empty())
+      return gap.before < 0 ? gap_values.held_before[i] : gap_values.held_after[i];
     return values[static_cast<std::size_t>(gap.before >= 0 ? gap.before : gap.after)];
   }
 
@@ -380,25 +383,27 @@ Timeline fill(const Timeline& timeline, const Fill& options) {
   Timeline::Parts parts = timeline.parts();
   for (const auto& name : detail::filled_names(timeline, options, methods)) {
     const std::size_t place = timeline.values().place(name);
-    Filled own = detail::filled(timeline, timeline.values().columns()[place], options, options.how);
-    timer.filled(own.cells);
-    parts.values.replace(place, std::move(own.column));
-    if (own.cells > 0 || own.open_gaps > 0) timer.note(shown(name) + ": " + told(own));
-    for (const auto& note : own.notes) timer.note(shown(name) + ": " + note);
+    Filled filled =
+        detail::filled(timeline, timeline.values().columns()[place], options, options.how);
+    timer.filled(filled.cells);
+    parts.values.replace(place, std::move(filled.column));
+    if (filled.cells > 0 || filled.open_gaps > 0) timer.note(shown(name) + ": " + told(filled));
+    for (const auto& note : filled.notes) timer.note(shown(name) + ": " + note);
     if (options.flag) {
-      parts.values.add(name + "_filled", Column::booleans(std::move(own.flags), timeline.rows()));
+      parts.values.add(name + "_filled",
+                       Column::booleans(std::move(filled.flags), timeline.rows()));
     }
   }
   return timer.finish(std::move(parts));
 }
 
-std::string detail::told(const Filled& own) {
-  std::string text = fmt::format("{} filled", grouped(own.cells));
-  if (own.cells > 0) text += ", the longest gap " + length_text(own.longest_filled_s);
-  if (own.open_gaps > 0) {
-    text += fmt::format("; {} {} open, the longest {}", grouped(own.open_gaps),
-                        own.open_gaps == 1 ? "gap stays" : "gaps stay",
-                        length_text(own.longest_open_s));
+std::string detail::told(const Filled& filled) {
+  std::string text = fmt::format("{} filled", grouped(filled.cells));
+  if (filled.cells > 0) text += ", the longest gap " + length_text(filled.longest_filled_s);
+  if (filled.open_gaps > 0) {
+    text += fmt::format("; {} {} open, the longest {}", grouped(filled.open_gaps),
+                        filled.open_gaps == 1 ? "gap stays" : "gaps stay",
+                        length_text(filled.longest_open_s));
   }
   return text;
 }

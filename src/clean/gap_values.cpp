@@ -88,11 +88,11 @@ std::vector<double> spline_slopes(const std::vector<Knot>& knots) {
   for (std::size_t i = 1; i < n; ++i) {
     const bool last = i + 1 == n;
     const double below = last ? 1 : 1 / length(i - 1);
-    const double own = last ? 2 : 2 * (1 / length(i - 1) + 1 / length(i));
+    const double x = last ? 2 : 2 * (1 / length(i - 1) + 1 / length(i));
     const double value =
         last ? 3 * step(n - 2) : 3 * (step(i - 1) / length(i - 1) + step(i) / length(i));
     const double factor = below / diagonal[i - 1];
-    diagonal[i] = own - factor * above;
+    diagonal[i] = x - factor * above;
     right[i] = value - factor * right[i - 1];
     above = last ? 0 : 1 / length(i);
   }

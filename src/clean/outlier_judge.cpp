@@ -42,9 +42,9 @@ Judged judged_sorted(const Clip::Rule& rule, std::size_t n, At&& at, std::size_t
     const double beyond = fences->k * (third - first);
     return {{first - beyond, third + beyond, quantile_at(n, 0.5, at)}, third - first};
   }
-  const MedianSpread own = median_spread_at(n, at, hint);
-  return {around(own.median, std::get<Spread>(rule).k * normal_share * own.deviation),
-          own.deviation};
+  const MedianSpread spread = median_spread_at(n, at, hint);
+  return {around(spread.median, std::get<Spread>(rule).k * normal_share * spread.deviation),
+          spread.deviation};
 }
 
 Judged judged_moments(const Deviations& rule, const Moments& moments) {
@@ -191,8 +191,10 @@ WholeJudge whole_judge(const Column& numbers, const Strand& strand, const Clip& 
     return {n, judged_moments(*deviations, moments_of(readings))};
   }
   if (const auto* spread = std::get_if<Spread>(&options.by)) {
-    const MedianSpread own = median_spread_of(readings);
-    return {n, {around(own.median, spread->k * normal_share * own.deviation), own.deviation}};
+    const MedianSpread median_spread = median_spread_of(readings);
+    return {n,
+            {around(median_spread.median, spread->k * normal_share * median_spread.deviation),
+             median_spread.deviation}};
   }
   std::ranges::sort(readings);
   std::size_t hint = 0;
@@ -224,10 +226,10 @@ OutlierJudges judges_of(const Timeline& timeline, const Column& numbers, const C
     const std::size_t s = parts[p].strand;
     found[p] = options.window ? judge.by_windows() : judge.by_whole(whole[s].n, whole[s].judged);
   });
-  for (const PartFound& own : found) {
-    out.outliers.insert(out.outliers.end(), own.outliers.begin(), own.outliers.end());
-    out.of_few += own.of_few;
-    out.without_spread += own.without_spread;
+  for (const PartFound& part : found) {
+    out.outliers.insert(out.outliers.end(), part.outliers.begin(), part.outliers.end());
+    out.of_few += part.of_few;
+    out.without_spread += part.without_spread;
   }
   return out;
 }

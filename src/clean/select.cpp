@@ -63,18 +63,18 @@ Ranges ranges_of(const Timeline& timeline, const Select& options) {
   };
   const Zone& zone = timeline.zone();
   if (options.between) {
-    Limits own;
+    Limits limits;
     if (!options.between->from.empty()) {
-      own.from = moment_on(timeline.axis(), zone, options.between->from);
+      limits.from = moment_on(timeline.axis(), zone, options.between->from);
     }
     if (!options.between->to.empty()) {
       const Instant end = moment_on(timeline.axis(), zone, options.between->to);
-      if (end < own.from) {
+      if (end < limits.from) {
         fail_usage("--between {}: the first is later than the second", to_text(*options.between));
       }
-      end_before(own, end);
+      end_before(limits, end);
     }
-    put(Why::between, own);
+    put(Why::between, limits);
   }
   const auto check = [&](const Period& period, const char* option) {
     if (period.is_zero()) fail_usage("{} 0: a stretch is longer than zero", option);
@@ -90,17 +90,17 @@ Ranges ranges_of(const Timeline& timeline, const Select& options) {
     last = std::max(last, timeline.times()[strand.end - 1]);
   }
   if (options.first) {
-    Limits own;
+    Limits limits;
     // An end beyond all instants leaves none of them out.
     const Instant end = shift(first, *options.first, 1, zone);
-    if (end != Instant::max()) end_before(own, end);
-    put(Why::first, own);
+    if (end != Instant::max()) end_before(limits, end);
+    put(Why::first, limits);
   }
   if (options.last) {
-    Limits own;
+    Limits limits;
     const Instant from = shift(last, *options.last, -1, zone);
-    own.from = from == Instant::min() ? from : from + Nanoseconds(1);
-    put(Why::last, own);
+    limits.from = from == Instant::min() ? from : from + Nanoseconds(1);
+    put(Why::last, limits);
   }
   return ranges;
 }
@@ -288,8 +288,8 @@ Table columns_of(const Timeline& timeline, const Select& options) {
 
 void note_left_out(const std::vector<Kept>& kept, StepTimer& timer) {
   LeftOut all{};
-  for (const Kept& own : kept) {
-    for (std::size_t i = 0; i < all.size(); ++i) all[i] += own.left_out[i];
+  for (const Kept& held : kept) {
+    for (std::size_t i = 0; i < all.size(); ++i) all[i] += held.left_out[i];
   }
   std::string text;
   for (std::size_t i = 0; i < all.size(); ++i) {
@@ -342,11 +342,11 @@ Timeline select(const Timeline& timeline, const Select& options) {
   std::vector<Strand> strands;
   std::size_t rows = 0;
   for (std::size_t s = 0; s < kept.size(); ++s) {
-    for (const RowStretch& own : kept[s].stretches) {
-      if (!stretches.empty() && stretches.back().end == own.begin) {
-        stretches.back().end = own.end;
+    for (const RowStretch& stretch : kept[s].stretches) {
+      if (!stretches.empty() && stretches.back().end == stretch.begin) {
+        stretches.back().end = stretch.end;
       } else {
-        stretches.push_back(own);
+        stretches.push_back(stretch);
       }
     }
     if (kept[s].rows > 0 || !timeline.has_key()) {

@@ -34,28 +34,28 @@ std::vector<Spell> runs_of(const Timeline& timeline, std::size_t s, const std::u
       ++row;
       continue;
     }
-    Spell own{s, row, row, times[row], {}};
+    Spell spell{s, row, row, times[row], {}};
     while (row < strand.end && holds(row)) ++row;
-    own.end = row;
+    spell.end = row;
     if (row < strand.end) {
-      own.to = times[row];
+      spell.to = times[row];
     } else {
       const auto step = typical_step(times.subspan(strand.begin, strand.size()));
-      own.to = detail::bounded_instant(Wide(nanoseconds_of(times[row - 1])) +
-                                       step.value_or(Nanoseconds(0)).count());
+      spell.to = detail::bounded_instant(Wide(nanoseconds_of(times[row - 1])) +
+                                         step.value_or(Nanoseconds(0)).count());
     }
     const bool joins = options.bridge && !found.empty() &&
-                       own.from <= shift(found.back().to, *options.bridge, 1, timeline.zone());
+                       spell.from <= shift(found.back().to, *options.bridge, 1, timeline.zone());
     if (joins) {
-      found.back().end = own.end;
-      found.back().to = own.to;
+      found.back().end = spell.end;
+      found.back().to = spell.to;
     } else {
-      found.push_back(own);
+      found.push_back(spell);
     }
   }
   if (options.at_least) {
-    std::erase_if(found, [&](const Spell& own) {
-      return own.to < shift(own.from, *options.at_least, 1, timeline.zone());
+    std::erase_if(found, [&](const Spell& spell) {
+      return spell.to < shift(spell.from, *options.at_least, 1, timeline.zone());
     });
   }
   return found;
@@ -102,7 +102,7 @@ std::vector<Spell> find_spells(const Timeline& timeline, const Spells& options,
     of_strands[s] = runs_of(timeline, s, bits.data(), options);
   });
   std::vector<Spell> all;
-  for (auto& own : of_strands) all.insert(all.end(), own.begin(), own.end());
+  for (auto& of_strand : of_strands) all.insert(all.end(), of_strand.begin(), of_strand.end());
   return all;
 }
 

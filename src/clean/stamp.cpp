@@ -338,10 +338,10 @@ void from_text(std::string_view text, Rate& out) {
   if (i + 1 < text.size() && (text[i] == 'e' || text[i] == 'E')) {
     std::int64_t power = 0;
     const std::size_t end = std::min(text.find_first_not_of("+-0123456789", i + 1), text.size());
-    std::string_view own = text.substr(i + 1, end - i - 1);
-    if (own.starts_with('+')) own.remove_prefix(1);
+    std::string_view word = text.substr(i + 1, end - i - 1);
+    if (word.starts_with('+')) word.remove_prefix(1);
     try {
-      from_text(own, power);
+      from_text(word, power);
     } catch (const Error&) {
       not_a_rate(whole_text);
     }

@@ -194,11 +194,11 @@ FillTrial try_fill(const Timeline& timeline, const Fill& options) {
     }
     const Score* best = nullptr;
     for (std::size_t i = first; i < scores.size(); ++i) {
-      const Score& own = scores[i];
-      if (own.filled == 0) continue;
-      if (best == nullptr || own.filled > best->filled ||
-          (own.filled == best->filled && own.rmse < best->rmse)) {
-        best = &own;
+      const Score& score = scores[i];
+      if (score.filled == 0) continue;
+      if (best == nullptr || score.filled > best->filled ||
+          (score.filled == best->filled && score.rmse < best->rmse)) {
+        best = &score;
         trial.best = i - first;
       }
     }

@@ -80,10 +80,10 @@ class Binder {
   }
 
   Instruction& emit(Code code, std::size_t slot) {
-    Instruction& own = program_.instructions.emplace_back();
-    own.code = code;
-    own.slot = static_cast<std::uint32_t>(slot);
-    return own;
+    Instruction& instruction = program_.instructions.emplace_back();
+    instruction.code = code;
+    instruction.slot = static_cast<std::uint32_t>(slot);
+    return instruction;
   }
 
   /// A new slot on top of the others.
@@ -192,13 +192,13 @@ class Binder {
       emit(Code::put_truth, used_ - 1).number = (a.constant == b.constant) == (op == Op::equal);
       return Kind::truth;
     }
-    Instruction own;
-    own.op = op;
+    Instruction instruction;
+    instruction.op = op;
     if (a.is_constant || b.is_constant) {
       const auto& words = a.is_constant ? *b.dictionary : *a.dictionary;
       const auto& wanted = a.is_constant ? a.constant : b.constant;
       const auto at = std::ranges::find(words, wanted);
-      own.constant = at == words.end() ? -1 : static_cast<std::int32_t>(at - words.begin());
+      instruction.constant = at == words.end() ? -1 : static_cast<std::int32_t>(at - words.begin());
       // Of a constant nothing was put into its slot: the column is brought to the first.
       if (a.is_constant) program_.instructions.back().slot = static_cast<std::uint32_t>(used_ - 1);
     } else {
@@ -211,14 +211,14 @@ class Binder {
         const auto known = code_of.find(word);
         codes.push_back(known == code_of.end() ? -1 : known->second);
       }
-      own.list = static_cast<std::uint32_t>(program_.codes.size() - 1);
-      own.with_list = true;
+      instruction.list = static_cast<std::uint32_t>(program_.codes.size() - 1);
+      instruction.with_list = true;
     }
     Instruction& put = emit(Code::compare_text, used_ - 1);
-    put.op = own.op;
-    put.constant = own.constant;
-    put.list = own.list;
-    put.with_list = own.with_list;
+    put.op = instruction.op;
+    put.constant = instruction.constant;
+    put.list = instruction.list;
+    put.with_list = instruction.with_list;
     return Kind::truth;
   }
 
@@ -359,16 +359,16 @@ class Binder {
     const auto place = static_cast<std::uint32_t>(program_.columns.size());
     program_.columns.push_back(column);
     if (node.op == Op::column) {
-      Instruction& own = emit(Code::put_column, slot);
-      own.column = place;
-      own.kind = kind;
+      Instruction& instruction = emit(Code::put_column, slot);
+      instruction.column = place;
+      instruction.kind = kind;
       return kind;
     }
     program_.rows.push_back(fixed_rows(node, column));
-    Instruction& own = emit(Code::put_fixed, slot);
-    own.column = place;
-    own.kind = kind;
-    own.list = static_cast<std::uint32_t>(program_.rows.size() - 1);
+    Instruction& instruction = emit(Code::put_fixed, slot);
+    instruction.column = place;
+    instruction.kind = kind;
+    instruction.list = static_cast<std::uint32_t>(program_.rows.size() - 1);
     return kind;
   }
 
@@ -387,9 +387,9 @@ class Binder {
       } else {
         std::size_t end = strand.end;
         if (moment) {
-          const auto own = times.subspan(strand.begin, strand.size());
-          end = strand.begin +
-                static_cast<std::size_t>(std::ranges::upper_bound(own, *moment) - own.begin());
+          const auto stretch = times.subspan(strand.begin, strand.size());
+          end = strand.begin + static_cast<std::size_t>(std::ranges::upper_bound(stretch, *moment) -
+                                                        stretch.begin());
         }
         while (end > strand.begin && !column.valid(end - 1)) --end;
         if (end > strand.begin) row = static_cast<std::int64_t>(end) - 1;

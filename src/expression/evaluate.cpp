@@ -31,7 +31,7 @@ class Evaluator {
     rows_ = rows;
     met_.fill(false);
     while (timeline_.strands()[strand_].end <= from) ++strand_;
-    for (const Instruction& own : program_.instructions) perform(own);
+    for (const Instruction& instruction : program_.instructions) perform(instruction);
     if (program_.result == Kind::number) settle(slots_[0], met_, rows_);
     clear_tail(slots_[0].there(), rows_);
     clear_tail(met_, rows_);
@@ -48,22 +48,22 @@ class Evaluator {
   }
 
  private:
-  void perform(const Instruction& own) {
-    Slot& a = slots_[own.slot];
-    switch (own.code) {
+  void perform(const Instruction& instruction) {
+    Slot& a = slots_[instruction.slot];
+    switch (instruction.code) {
       case Code::put_number:
-        return a.put_constant(own.number);
+        return a.put_constant(instruction.number);
       case Code::put_truth:
-        a.truths().fill(own.number != 0);
+        a.truths().fill(instruction.number != 0);
         return a.there().fill(true);
       case Code::put_column:
-        return put_column(a, own);
+        return put_column(a, instruction);
       case Code::put_fixed:
-        return put_fixed(a, own);
+        return put_fixed(a, instruction);
       case Code::put_key:
         return put_key(a);
       case Code::put_clock:
-        return put_clock(a, own.function);
+        return put_clock(a, instruction.function);
       case Code::put_elapsed:
         return for_each_row(a, [&](std::size_t row, std::size_t first) {
           return seconds_between(timeline_.times()[first], timeline_.times()[row]);
@@ -74,38 +74,39 @@ class Evaluator {
       case Code::negate:
         return negate(a);
       case Code::arithmetic:
-        return do_arithmetic(a, slots_[own.slot + 1], own.op);
+        return do_arithmetic(a, slots_[instruction.slot + 1], instruction.op);
       case Code::apply:
-        return apply(a, own.block);
+        return apply(a, instruction.block);
       case Code::smaller:
-        settle_both(a, slots_[own.slot + 1]);
-        return combine(a, slots_[own.slot + 1], rows_, false,
+        settle_both(a, slots_[instruction.slot + 1]);
+        return combine(a, slots_[instruction.slot + 1], rows_, false,
                        [](double x, double y) { return y < x ? y : x; });
       case Code::larger:
-        settle_both(a, slots_[own.slot + 1]);
-        return combine(a, slots_[own.slot + 1], rows_, false,
+        settle_both(a, slots_[instruction.slot + 1]);
+        return combine(a, slots_[instruction.slot + 1], rows_, false,
                        [](double x, double y) { return y > x ? y : x; });
       case Code::compare:
-        return compare(a, slots_[own.slot + 1], own.op);
+        return compare(a, slots_[instruction.slot + 1], instruction.op);
       case Code::compare_truth:
-        return compare_truth(a, slots_[own.slot + 1], own.op);
+        return compare_truth(a, slots_[instruction.slot + 1], instruction.op);
       case Code::compare_text:
-        return compare_text(own);
+        return compare_text(instruction);
       case Code::both:
-        return decide(a, slots_[own.slot + 1], true);
+        return decide(a, slots_[instruction.slot + 1], true);
       case Code::either:
-        return decide(a, slots_[own.slot + 1], false);
+        return decide(a, slots_[instruction.slot + 1], false);
       case Code::inverse:
         for (auto& word : a.truths().words) word = ~word;
         return;
       case Code::choose:
-        return choose(a, slots_[own.slot + 1], slots_[own.slot + 2], own.kind);
+        return choose(a, slots_[instruction.slot + 1], slots_[instruction.slot + 2],
+                      instruction.kind);
       case Code::known:
-        if (own.kind == Kind::number) settle(a, met_, rows_);
+        if (instruction.kind == Kind::number) settle(a, met_, rows_);
         a.truths() = a.there();
         return a.there().fill(true);
       case Code::coalesce:
-        return coalesce(a, slots_[own.slot + 1], own.kind);
+        return coalesce(a, slots_[instruction.slot + 1], instruction.kind);
     }
   }
 
@@ -113,8 +114,8 @@ class Evaluator {
     return bits == nullptr ? nullptr : bits + from_ / 64;
   }
 
-  void put_column(Slot& a, const Instruction& own) {
-    const Column& column = program_.columns[own.column];
+  void put_column(Slot& a, const Instruction& instruction) {
+    const Column& column = program_.columns[instruction.column];
     const std::uint64_t* const there = words_of(column.validity().bits());
     switch (column.type()) {
       case Column::Type::number:
@@ -143,9 +144,9 @@ class Evaluator {
   void for_each_part(Work&& work) {
     std::size_t strand = strand_;
     for (std::size_t row = from_; row < from_ + rows_; ++strand) {
-      const Strand& own = timeline_.strands()[strand];
-      const std::size_t until = std::min(from_ + rows_, own.end);
-      if (until > row) work(own.begin, strand, row, until);
+      const Strand& its_strand = timeline_.strands()[strand];
+      const std::size_t until = std::min(from_ + rows_, its_strand.end);
+      if (until > row) work(its_strand.begin, strand, row, until);
       row = std::max(row, until);
     }
   }
@@ -173,10 +174,10 @@ class Evaluator {
     }
   }
 
-  void put_fixed(Slot& a, const Instruction& own) {
-    const Column& column = program_.columns[own.column];
-    const auto& rows = program_.rows[own.list];
-    double* const out = own.kind == Kind::number ? a.next() : nullptr;
+  void put_fixed(Slot& a, const Instruction& instruction) {
+    const Column& column = program_.columns[instruction.column];
+    const auto& rows = program_.rows[instruction.list];
+    double* const out = instruction.kind == Kind::number ? a.next() : nullptr;
     Mask there;
     there.fill(true);
     for_each_part([&](std::size_t, std::size_t strand, std::size_t from, std::size_t until) {
@@ -186,16 +187,16 @@ class Evaluator {
       if (row < 0) {
         set_range(there, from, until, false);
         if (out != nullptr) std::fill(out + from, out + until, 0.0);
-        if (own.kind == Kind::text) std::fill(a.codes() + from, a.codes() + until, 0);
+        if (instruction.kind == Kind::text) std::fill(a.codes() + from, a.codes() + until, 0);
         return;
       }
       const auto at = static_cast<std::size_t>(row);
-      if (own.kind == Kind::number) {
+      if (instruction.kind == Kind::number) {
         const double number = column.type() == Column::Type::integer
                                   ? static_cast<double>(column.integers()[at])
                                   : column.numbers()[at];
         std::fill(out + from, out + until, number);
-      } else if (own.kind == Kind::truth) {
+      } else if (instruction.kind == Kind::truth) {
         set_range(a.truths(), from, until, column.boolean(at));
       } else {
         std::fill(a.codes() + from, a.codes() + until, column.codes()[at]);
@@ -216,21 +217,21 @@ class Evaluator {
   void put_clock(Slot& a, Function part) {
     switch (part) {
       case Function::year:
-        return read_clock(a, 86'400, [](const CivilReader& own) { return own.year(); });
+        return read_clock(a, 86'400, [](const CivilReader& civil) { return civil.year(); });
       case Function::month:
-        return read_clock(a, 86'400, [](const CivilReader& own) { return own.month(); });
+        return read_clock(a, 86'400, [](const CivilReader& civil) { return civil.month(); });
       case Function::day:
-        return read_clock(a, 86'400, [](const CivilReader& own) { return own.day(); });
+        return read_clock(a, 86'400, [](const CivilReader& civil) { return civil.day(); });
       case Function::hour:
-        return read_clock(a, 3'600, [](const CivilReader& own) { return own.hour(); });
+        return read_clock(a, 3'600, [](const CivilReader& civil) { return civil.hour(); });
       case Function::minute:
-        return read_clock(a, 60, [](const CivilReader& own) { return own.minute(); });
+        return read_clock(a, 60, [](const CivilReader& civil) { return civil.minute(); });
       case Function::second:
-        return read_clock(a, 1, [](const CivilReader& own) { return own.second(); });
+        return read_clock(a, 1, [](const CivilReader& civil) { return civil.second(); });
       case Function::weekday:
-        return read_clock(a, 86'400, [](const CivilReader& own) { return own.weekday(); });
+        return read_clock(a, 86'400, [](const CivilReader& civil) { return civil.weekday(); });
       case Function::yearday:
-        return read_clock(a, 86'400, [](const CivilReader& own) { return own.yearday(); });
+        return read_clock(a, 86'400, [](const CivilReader& civil) { return civil.yearday(); });
       default:
         throw std::logic_error("a function of no clock");
     }
@@ -342,10 +343,10 @@ class Evaluator {
     meet(a, b);
   }
 
-  void compare_text(const Instruction& own) {
-    Slot& a = slots_[own.slot];
+  void compare_text(const Instruction& instruction) {
+    Slot& a = slots_[instruction.slot];
     const std::int32_t* const x = a.codes();
-    const bool equal = own.op == Op::equal;
+    const bool equal = instruction.op == Op::equal;
     const auto put = [&](auto&& same) {
       for (std::size_t w = 0; w * 64 < rows_; ++w) {
         std::uint64_t word = 0;
@@ -354,10 +355,11 @@ class Evaluator {
         a.truths().words[w] = equal ? word : ~word;
       }
     };
-    if (!own.with_list) return put([&](std::size_t i) { return x[i] == own.constant; });
-    Slot& b = slots_[own.slot + 1];
+    if (!instruction.with_list)
+      return put([&](std::size_t i) { return x[i] == instruction.constant; });
+    Slot& b = slots_[instruction.slot + 1];
     const std::int32_t* const y = b.codes();
-    const auto& codes = program_.codes[own.list];
+    const auto& codes = program_.codes[instruction.list];
     // Behind what is missing stands any code.
     const auto size = static_cast<std::int32_t>(codes.size());
     put([&](std::size_t i) {

@@ -429,9 +429,9 @@ void fail_at(std::string_view text, std::size_t at, const std::string& what) {
   for (std::size_t i = 0; i < text.size();) {
     if (i <= at) caret = characters.size();
     const std::size_t length = utf8_length(text.substr(i));
-    std::string own = length == 0 ? "\xef\xbf\xbd" : std::string(text.substr(i, length));
-    if (length > 0 && is_unprintable(utf8_code(own))) own = " ";
-    characters.push_back(std::move(own));
+    std::string word = length == 0 ? "\xef\xbf\xbd" : std::string(text.substr(i, length));
+    if (length > 0 && is_unprintable(utf8_code(word))) word = " ";
+    characters.push_back(std::move(word));
     i += std::max<std::size_t>(1, length);
   }
   if (at >= text.size()) caret = characters.size();
@@ -444,9 +444,9 @@ void fail_at(std::string_view text, std::size_t at, const std::string& what) {
 }
 
 bool is_word(std::string_view name) {
-  constexpr std::array<std::string_view, 5> own{"and", "or", "not", "true", "false"};
+  constexpr std::array<std::string_view, 5> array{"and", "or", "not", "true", "false"};
   return !name.empty() && starts_name(name.front()) && std::ranges::all_of(name, continues_name) &&
-         std::ranges::find(own, name) == own.end();
+         std::ranges::find(array, name) == array.end();
 }
 
 Node parse_expression(std::string_view text) {
@@ -562,7 +562,7 @@ void from_text(std::string_view text, std::vector<Assignment>& out) {
 
 std::string to_text(const std::vector<Assignment>& all) {
   std::string text;
-  for (const Assignment& own : all) text += (text.empty() ? "" : ",") + to_text(own);
+  for (const Assignment& assignment : all) text += (text.empty() ? "" : ",") + to_text(assignment);
   return text;
 }
 

@@ -85,10 +85,10 @@ void refuse_deep(const std::string& name, std::string_view text) {
   std::uint64_t line = 1;
   for (std::size_t at = 0; at < text.size(); ++line) {
     const std::size_t end = std::min(text.find('\n', at), text.size());
-    const std::string_view own = text.substr(at, end - at);
+    const std::string_view piece = text.substr(at, end - at);
     const auto begins = [&](std::string_view word) {
-      return own.size() >= word.size() &&
-             std::equal(word.begin(), word.end(), own.begin(), [](char a, char b) {
+      return piece.size() >= word.size() &&
+             std::equal(word.begin(), word.end(), piece.begin(), [](char a, char b) {
                return a == (b >= 'a' && b <= 'z' ? static_cast<char>(b - 'a' + 'A') : b);
              });
     };

@@ -305,18 +305,19 @@ class RowTexts {
 /// Says where the raw text of records and rows is found.
 void tell_raw_texts(SourceAccount& account, const OpenSource& source, const FoundLayout& found) {
   for (std::size_t i = 0; i < account.parts.size(); ++i) {
-    SourcePart& own = account.parts[i];
+    SourcePart& source_part = account.parts[i];
     const Shape& shape = found.parts[i].shape;
     if (source.parts[i].rows) {
       auto texts = std::make_shared<RowTexts>(source.parts[i].rows, shape.names);
-      own.row_text = [texts, columns = account.columns](std::uint64_t row, std::int32_t column) {
+      source_part.row_text = [texts, columns = account.columns](std::uint64_t row,
+                                                                std::int32_t column) {
         return texts->text(row, column < 0 ? "" : columns[static_cast<std::size_t>(column)]);
       };
       continue;
     }
-    own.record_length = [text = own.text, named = shape.form.named, delimiter = shape.delimiter,
-                         quote = shape.quote,
-                         runs = shape.runs](std::uint64_t byte) -> std::uint64_t {
+    source_part.record_length = [text = source_part.text, named = shape.form.named,
+                                 delimiter = shape.delimiter, quote = shape.quote,
+                                 runs = shape.runs](std::uint64_t byte) -> std::uint64_t {
       if (!named) return raw_record_length(text, byte, delimiter, quote, runs);
       const std::string_view rest = text.substr(byte);
       return without_return(rest.substr(0, rest.find('\n'))).size();
@@ -398,8 +399,8 @@ Records finish(Assembly& assembly, const OpenSource& source, const FoundLayout& 
   const auto numeric = numeric_findings(assembly, found);
   SourceAccount account = std::move(assembly.account);
   // Nobody should take such a column for text without being told.
-  for (const Finding& own : numeric) {
-    account.notes.push_back(fmt::format("{} {}", grouped(own.count), own.message));
+  for (const Finding& finding : numeric) {
+    account.notes.push_back(fmt::format("{} {}", grouped(finding.count), finding.message));
   }
   std::map<std::int64_t, Reason> rejected;
   const auto later = decide_by_order(assembly, options.zone);

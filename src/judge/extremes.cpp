@@ -22,10 +22,10 @@ void Extremes::End::take(const End& other) {
     first_row = std::min(first_row, other.first_row);
     next = nearer(next, other.next);
   } else if (other.value < value) {
-    const double own = value;
+    const double x = value;
     const auto own_next = other.next;
     *this = other;
-    next = nearer(own_next, own);
+    next = nearer(own_next, x);
   } else {
     next = nearer(next, other.value);
   }
@@ -43,17 +43,17 @@ ZEROBEAT_CLONES Range range_of(std::span<const double> readings) {
   double least[lanes], greatest[lanes];
   std::fill_n(least, lanes, readings[0]);
   std::fill_n(greatest, lanes, readings[0]);
-  const double* const own = readings.data();
+  const double* const value = readings.data();
   std::size_t i = 0;
   for (; i + lanes <= readings.size(); i += lanes) {
     for (std::size_t k = 0; k < lanes; ++k) {
-      least[k] = own[i + k] < least[k] ? own[i + k] : least[k];
-      greatest[k] = own[i + k] > greatest[k] ? own[i + k] : greatest[k];
+      least[k] = value[i + k] < least[k] ? value[i + k] : least[k];
+      greatest[k] = value[i + k] > greatest[k] ? value[i + k] : greatest[k];
     }
   }
   for (; i < readings.size(); ++i) {
-    least[0] = std::min(least[0], own[i]);
-    greatest[0] = std::max(greatest[0], own[i]);
+    least[0] = std::min(least[0], value[i]);
+    greatest[0] = std::max(greatest[0], value[i]);
   }
   return {*std::min_element(least, least + lanes), *std::max_element(greatest, greatest + lanes)};
 }
@@ -65,11 +65,11 @@ Extremes::End Extremes::end_of(std::span<const double> readings, std::int64_t ro
   End end;
   end.value = least;
   for (std::size_t i = 0; i < readings.size(); ++i) {
-    const double own = sign * readings[i];
-    if (own == least) {
+    const double value = sign * readings[i];
+    if (value == least) {
       if (end.count++ == 0) end.first_row = row + static_cast<std::int64_t>(i);
     } else {
-      end.next = end.next ? std::min(*end.next, own) : own;
+      end.next = end.next ? std::min(*end.next, value) : value;
     }
   }
   return end;
@@ -78,13 +78,13 @@ Extremes::End Extremes::end_of(std::span<const double> readings, std::int64_t ro
 void Extremes::add(std::span<const double> readings, std::int64_t row) {
   constexpr std::size_t block = 256;
   for (std::size_t from = 0; from < readings.size(); from += block) {
-    const auto own = readings.subspan(from, std::min(block, readings.size() - from));
+    const auto stretch = readings.subspan(from, std::min(block, readings.size() - from));
     const std::int64_t own_row = row + static_cast<std::int64_t>(from);
-    const auto [least, greatest] = range_of(own);
+    const auto [least, greatest] = range_of(stretch);
     const auto take = [&](End& end, double value, double sign) {
       // Most blocks have nothing at the very end, and their own end may only be next to it.
       if (end.count == 0 || value <= end.value) {
-        end.take(end_of(own, own_row, value, sign));
+        end.take(end_of(stretch, own_row, value, sign));
       } else {
         end.next = end.next ? std::min(*end.next, value) : value;
       }

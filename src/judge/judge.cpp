@@ -102,15 +102,15 @@ ColumnSeen look_at_column(const std::string& name, const Column& column, const R
   if (!column.is_numeric()) return out;
   const auto look = [&](const auto& values, auto& low, auto& high) {
     for (const Strand& strand : order.strands) {
-      ReadingRuns own;
+      ReadingRuns reading_runs;
       for (std::size_t i = strand.begin; i < strand.end; ++i) {
         const auto row = static_cast<std::size_t>(order.row(i));
         if (!column.valid(row)) continue;
         low = std::min(low.value_or(values[row]), values[row]);
         high = std::max(high.value_or(values[row]), values[row]);
-        own.add(static_cast<double>(values[row]), static_cast<std::int64_t>(row));
+        reading_runs.add(static_cast<double>(values[row]), static_cast<std::int64_t>(row));
       }
-      add_stuck_readings(name, own, stuck, example);
+      add_stuck_readings(name, reading_runs, stuck, example);
     }
   };
   if (column.type() == Column::Type::number) {
@@ -356,7 +356,7 @@ ClockFindings look_at_strands(const Records& records, const RecordOrder& order,
     }
   });
   ClockFindings all;
-  for (ClockFindings& own : blocks) all.append(std::move(own));
+  for (ClockFindings& clock_findings : blocks) all.append(std::move(clock_findings));
   return all;
 }
 
@@ -371,9 +371,11 @@ std::string pauses_text(const ClockFindings& all) {
 std::string every_text(const Judgement& judgement) {
   if (judgement.strands.empty()) return {};
   const Rhythm& rhythm = judgement.strands.front().rhythm;
-  const bool common = std::ranges::all_of(judgement.strands, [&](const StrandJudgement& own) {
-    return own.rhythm.period == rhythm.period && own.rhythm.weekdays == rhythm.weekdays;
-  });
+  const bool common =
+      std::ranges::all_of(judgement.strands, [&](const StrandJudgement& strand_judgement) {
+        return strand_judgement.rhythm.period == rhythm.period &&
+               strand_judgement.rhythm.weekdays == rhythm.weekdays;
+      });
   if (!common || !rhythm.is_regular()) return {};
   std::string text = " --every " + to_text(rhythm.period);
   if (rhythm.weekdays) text += " --weekend " + to_text(Weekend{~rhythm.weekdays->days});
@@ -446,10 +448,10 @@ struct Fineness {
 
 Fineness fineness_of(std::span<const Instant> times, std::size_t from, std::size_t until) {
   Fineness out;
-  const auto own = times.subspan(from, until - from);
+  const auto stretch = times.subspan(from, until - from);
   // Divisors that are known make each test a multiplication.
   const auto finer_than = [&]<std::int64_t unit>(std::integral_constant<std::int64_t, unit>) {
-    return std::ranges::any_of(own, [](Instant t) { return nanoseconds_of(t) % unit != 0; });
+    return std::ranges::any_of(stretch, [](Instant t) { return nanoseconds_of(t) % unit != 0; });
   };
   if (finer_than(std::integral_constant<std::int64_t, 1'000'000'000>())) {
     out.digits = !finer_than(std::integral_constant<std::int64_t, 1'000'000>()) ? 3
@@ -473,9 +475,9 @@ void look_at_digits(const Records& records, Judgement& out, Findings& findings) 
     parts[p] = fineness_of(times, p * part, std::min(times.size(), (p + 1) * part));
   });
   Noticed whole;
-  for (const Fineness& own : parts) {
-    out.digits = std::max(out.digits, own.digits);
-    whole.add(own.whole_seconds);
+  for (const Fineness& fineness : parts) {
+    out.digits = std::max(out.digits, fineness.digits);
+    whole.add(fineness.whole_seconds);
   }
   const auto all = static_cast<double>(times.size());
   const auto count = static_cast<double>(whole.count);

@@ -88,8 +88,8 @@ bool ascends(std::span<const Instant> times) {
     if (!good) return;
     // With the first of the next part, so that no step is left out.
     const std::size_t from = p * part;
-    const auto own = times.subspan(from, std::min(part + 1, times.size() - from));
-    if (!std::ranges::is_sorted(own)) good = false;
+    const auto stretch = times.subspan(from, std::min(part + 1, times.size() - from));
+    if (!std::ranges::is_sorted(stretch)) good = false;
   });
   return good;
 }

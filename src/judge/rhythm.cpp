@@ -68,11 +68,11 @@ Rhythm at_fixed_period(std::span<const Instant> times, Nanoseconds typical,
   }
   // The time between sessions has no places.
   for (const TimeSpan& pause : pauses) {
-    Multiples own;
-    own.add(nanoseconds_between(pause.start, pause.stop), step);
-    all.steps -= own.steps;
-    all.fit -= own.fit;
-    all.absent -= own.absent;
+    Multiples multiples;
+    multiples.add(nanoseconds_between(pause.start, pause.stop), step);
+    all.steps -= multiples.steps;
+    all.fit -= multiples.fit;
+    all.absent -= multiples.absent;
   }
   if (!all.are_regular()) return {};
   Rhythm out;
@@ -92,7 +92,7 @@ struct DayAndClock {
 template <typename Value, typename Of>
 Value usual(std::span<const DayAndClock> all, Of&& of) {
   std::vector<Value> values;
-  for (const DayAndClock& own : all) values.push_back(of(own));
+  for (const DayAndClock& day_and_clock : all) values.push_back(of(day_and_clock));
   std::ranges::sort(values);
   Value best = values[0];
   std::size_t most_often = 0;
@@ -125,22 +125,23 @@ Rhythm by_months(std::span<const DayAndClock> all, std::int64_t months) {
     const year_month_day date(day);
     return std::int64_t{int(date.year())} * 12 + unsigned(date.month()) - 1;
   };
-  const auto day_of = [](const DayAndClock& own) {
-    return unsigned(year_month_day(own.day).day());
+  const auto day_of = [](const DayAndClock& day_and_clock) {
+    return unsigned(year_month_day(day_and_clock.day).day());
   };
   const unsigned last_day = day_of(*std::ranges::max_element(all, {}, day_of));
   const auto common_day = usual<unsigned>(all, day_of);
-  const auto phase = usual<std::int64_t>(
-      all, [&](const DayAndClock& own) { return residue(of_month(own.day), months); });
+  const auto phase = usual<std::int64_t>(all, [&](const DayAndClock& day_and_clock) {
+    return residue(of_month(day_and_clock.day), months);
+  });
   // Of days that some months lack it is the latest that counts: the 31st, then 28, 30 and so on.
   const unsigned wanted = last_day > 28 ? last_day : common_day;
   std::vector<std::int64_t> found;
-  for (const DayAndClock& own : all) {
-    const year_month_day date(own.day);
+  for (const DayAndClock& day_and_clock : all) {
+    const year_month_day date(day_and_clock.day);
     const unsigned longest =
         unsigned(year_month_day_last(date.year() / date.month() / std::chrono::last).day());
-    if (day_of(own) != std::min(wanted, longest)) continue;
-    const std::int64_t month = of_month(own.day);
+    if (day_of(day_and_clock) != std::min(wanted, longest)) continue;
+    const std::int64_t month = of_month(day_and_clock.day);
     if (residue(month, months) == phase) found.push_back((month - phase) / months);
   }
   if (found.empty()) return {};
@@ -159,11 +160,12 @@ Rhythm by_days(std::span<const DayAndClock> all, std::int64_t days, const Calend
   const auto number = [](local_days day) {
     return static_cast<std::int64_t>(day.time_since_epoch().count());
   };
-  const auto phase = usual<std::int64_t>(
-      all, [&](const DayAndClock& own) { return residue(number(own.day), days); });
+  const auto phase = usual<std::int64_t>(all, [&](const DayAndClock& day_and_clock) {
+    return residue(number(day_and_clock.day), days);
+  });
   std::vector<local_days> on;
-  for (const DayAndClock& own : all) {
-    if (residue(number(own.day), days) == phase) on.push_back(own.day);
+  for (const DayAndClock& day_and_clock : all) {
+    if (residue(number(day_and_clock.day), days) == phase) on.push_back(day_and_clock.day);
   }
   Rhythm out;
   out.period = Period::of_days(days);
@@ -212,9 +214,11 @@ Rhythm by_calendar(std::span<const Instant> times, Nanoseconds typical, const Zo
     const local_days day = floor<days>(local);
     all.push_back({day, local - day});
   }
-  const auto clock = usual<Nanoseconds>(all, [](const DayAndClock& own) { return own.clock; });
+  const auto clock =
+      usual<Nanoseconds>(all, [](const DayAndClock& day_and_clock) { return day_and_clock.clock; });
   const auto records = static_cast<std::int64_t>(all.size());
-  std::erase_if(all, [&](const DayAndClock& own) { return own.clock != clock; });
+  std::erase_if(all,
+                [&](const DayAndClock& day_and_clock) { return day_and_clock.clock != clock; });
   if (all.size() < fewest || !most(static_cast<std::int64_t>(all.size()), records, most_fit)) {
     return {};
   }
@@ -222,7 +226,7 @@ Rhythm by_calendar(std::span<const Instant> times, Nanoseconds typical, const Zo
       static_cast<double>(typical.count()) / (24.0 * static_cast<double>(hour_ns));
   const std::int64_t months = std::llround(in_days / 30.436875);
   if (months >= 1 && in_days >= 28) {
-    if (const Rhythm own = by_months(all, months); own.is_regular()) return own;
+    if (const Rhythm rhythm = by_months(all, months); rhythm.is_regular()) return rhythm;
   }
   return by_days(all, std::max<std::int64_t>(1, std::llround(in_days)), calendar);
 }

@@ -56,9 +56,9 @@ std::int64_t odd_times(std::span<const Instant> times, const Grouping* by) {
   std::vector<Instant> latest(by == nullptr ? 1 : by->groups, Instant::min());
   std::int64_t odd = 0;
   for (std::size_t row = 0; row < times.size(); ++row) {
-    Instant& own = latest[by == nullptr ? 0 : by->group[row]];
-    odd += times[row] <= own;
-    own = std::max(own, times[row]);
+    Instant& instant = latest[by == nullptr ? 0 : by->group[row]];
+    odd += times[row] <= instant;
+    instant = std::max(instant, times[row]);
   }
   return odd;
 }
@@ -91,8 +91,9 @@ double even_share(std::span<const Instant> times, const Grouping* by) {
 }  // namespace
 
 bool in_disorder(const Judgement& judgement) {
-  return std::ranges::any_of(judgement.strands, [](const StrandJudgement& own) {
-    return (own.out_of_order + own.duplicate_times) * 10 >= own.records;
+  return std::ranges::any_of(judgement.strands, [](const StrandJudgement& strand_judgement) {
+    return (strand_judgement.out_of_order + strand_judgement.duplicate_times) * 10 >=
+           strand_judgement.records;
   });
 }
 
@@ -215,10 +216,10 @@ std::optional<Finding> find_stacked(const Records& records) {
       const Grouping by =
           type == Column::Type::text ? by_names(column, most) : by_whole_numbers(column, most);
       if (by.groups < 2 || by.group.size() != times.size()) continue;
-      const auto own = evidence_of(times, by, name);
-      if (!own || own->odd >= fewest) continue;
-      fewest = own->odd;
-      best = stacked_by(records, by.groups, *own,
+      const auto evidence = evidence_of(times, by, name);
+      if (!evidence || evidence->odd >= fewest) continue;
+      fewest = evidence->odd;
+      best = stacked_by(records, by.groups, *evidence,
                         shown(detail::quoted_where_needed(name, "+,()"), 200));
     }
   }

@@ -163,13 +163,13 @@ void ClockFindings::add(StrandFindings&& strand) {
   if (strand.steps.off * 2 > strand.judgement.records - 1) {
     off.add(strand.steps.first_off_row, strand.steps.off);
   }
-  for (const auto& own : strand.rate_changes) {
-    if (own.row < rate_changes.first_row) first_change = own;
-    rate_changes.add(own.row);
+  for (const auto& rate_change : strand.rate_changes) {
+    if (rate_change.row < rate_changes.first_row) first_change = rate_change;
+    rate_changes.add(rate_change.row);
   }
-  for (const auto& own : strand.jumps) {
-    if (own.row < jumps.first_row) first_jump = own;
-    jumps.add(own.row);
+  for (const auto& jump : strand.jumps) {
+    if (jump.row < jumps.first_row) first_jump = jump;
+    jumps.add(jump.row);
   }
   stuck.add(strand.stuck);
   round.add(strand.round);

@@ -198,8 +198,8 @@ std::vector<ClockJump> clock_jumps(const StrandTimes& times, Nanoseconds typical
   };
   constexpr std::size_t furthest = 10'000;  // how many records a clock may be away for
   for (std::size_t i = 1; i < count; ++i) {
-    const double own = between(i - 1, i);
-    if (std::abs(own) <= limit) continue;
+    const double value = between(i - 1, i);
+    if (std::abs(value) <= limit) continue;
     // Away and back again: as many steps after it as records went by. What comes late, by contrast,
     // goes on where it left off; one record alone is late or early, and no jump of the clock.
     bool found = false;
@@ -207,11 +207,11 @@ std::vector<ClockJump> clock_jumps(const StrandTimes& times, Nanoseconds typical
       const double next = between(j - 1, j);
       if (next < 0 || next > limit) {
         const double expected = static_cast<double>(j - i + 1) * step;
-        const bool returns = std::abs(own) > 10 * step && (next < 0) != (own < 0) &&
-                             (own > 0 || j - i >= 3) &&
+        const bool returns = std::abs(value) > 10 * step && (next < 0) != (value < 0) &&
+                             (value > 0 || j - i >= 3) &&
                              std::abs(between(i - 1, j) - expected) < 0.5 * step + 0.01 * expected;
         if (returns) {
-          jumps.push_back({times.arrived_row(i), static_cast<std::int64_t>(own - step),
+          jumps.push_back({times.arrived_row(i), static_cast<std::int64_t>(value - step),
                            static_cast<std::int64_t>(j - i)});
           i = j;
           found = true;
@@ -219,7 +219,7 @@ std::vector<ClockJump> clock_jumps(const StrandTimes& times, Nanoseconds typical
         break;
       }
     }
-    if (found || own >= 0) continue;
+    if (found || value >= 0) continue;
     // Set back for good: it goes on in plain steps past where it was, or to the end.
     std::size_t j = i + 1;
     while (j < count && t[j] <= t[i - 1] && between(j - 1, j) >= 0 && between(j - 1, j) <= limit)
@@ -227,7 +227,7 @@ std::vector<ClockJump> clock_jumps(const StrandTimes& times, Nanoseconds typical
     const bool past =
         j == count || (t[j] > t[i - 1] && between(j - 1, j) >= 0 && between(j - 1, j) <= limit);
     if (past && j - i >= 4) {
-      jumps.push_back({times.arrived_row(i), static_cast<std::int64_t>(own - step), 0});
+      jumps.push_back({times.arrived_row(i), static_cast<std::int64_t>(value - step), 0});
       i = j - 1;
     }
   }

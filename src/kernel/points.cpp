@@ -230,11 +230,11 @@ std::vector<std::size_t> extremes_of_stretches(std::span<const Instant> times,
                       [&](std::size_t i) { return nanoseconds_of(times[i]) < stop; });
     }
     before = end - at;
-    const auto own = values.subspan(at, end - at);
-    const Extremes<double> extremes = extremes_of(own);
+    const auto stretch = values.subspan(at, end - at);
+    const Extremes<double> extremes = extremes_of(stretch);
     const auto place_of = [&](double value) {
-      const auto found = std::ranges::find(own, value);  // not there when it is not a number
-      return found == own.end() ? at : at + static_cast<std::size_t>(found - own.begin());
+      const auto found = std::ranges::find(stretch, value);  // not there when it is not a number
+      return found == stretch.end() ? at : at + static_cast<std::size_t>(found - stretch.begin());
     };
     std::size_t four[] = {at, place_of(extremes.least), place_of(extremes.most), end - 1};
     std::ranges::sort(four);

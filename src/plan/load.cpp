@@ -92,7 +92,7 @@ class Loader {
       if (with_data) add_what_data_shows();
       std::ranges::stable_sort(mistakes_, {}, &Mistake::line);
       std::string all;
-      for (const auto& own : mistakes_) all += (all.empty() ? "" : "\n") + own.text;
+      for (const auto& mistake : mistakes_) all += (all.empty() ? "" : "\n") + mistake.text;
       throw Error(Error::Kind::usage, all);
     }
     return std::move(plan_);
@@ -391,20 +391,20 @@ class Loader {
     for (std::size_t i = 0; i < series.steps.size(); ++i) {
       const auto& [step, line] = series.steps[i];
       const Inputs takes = step.inputs();
-      const std::string own = where + ", " + std::string(step.name());
+      const std::string text = where + ", " + std::string(step.name());
       if (inputs != 0 && inputs < takes.least) {
         mistake(
-            line, own,
+            line, text,
             fmt::format("takes at least {} series; it is the first step of one that is made from "
                         "several: from = [\"a\", \"b\"]",
                         takes.least));
       }
       if (inputs > takes.most) {
-        mistake(line, own,
+        mistake(line, text,
                 "takes one series, and this one is made from several; its first step is a join");
       }
       if (step.makes_table() && i + 1 < series.steps.size()) {
-        mistake(line, own, "makes a table, which nothing goes on from; it is the last step");
+        mistake(line, text, "makes a table, which nothing goes on from; it is the last step");
       }
       inputs = 1;
     }

@@ -35,9 +35,9 @@ std::vector<Finding> clocks_of(const Timeline& timeline, const Records& records,
                                const std::string& column) {
   std::vector<Finding> findings;
   try {
-    for (ClockFinding& own : clock_findings(timeline, column)) {
-      own.finding.first_line = first_line_of(records, own.key);
-      findings.push_back(std::move(own.finding));
+    for (ClockFinding& clock_finding : clock_findings(timeline, column)) {
+      clock_finding.finding.first_line = first_line_of(records, clock_finding.key);
+      findings.push_back(std::move(clock_finding.finding));
     }
   } catch (const Error& error) {
     fail_usage("check: --tune {}: {}", shown(column), error.what());
@@ -126,7 +126,8 @@ std::vector<std::pair<std::int64_t, std::string>> mistakes_of_data(const Plan& g
   making.read_heads(head);
   making.make_series();
   std::vector<std::pair<std::int64_t, std::string>> out;
-  for (const Making::Mistake& own : making.mistakes()) out.emplace_back(own.line, own.text);
+  for (const Making::Mistake& mistake : making.mistakes())
+    out.emplace_back(mistake.line, mistake.text);
   return out;
 }
 
@@ -304,8 +305,9 @@ std::optional<std::vector<std::string>> Making::columns_needed(const PlanSource&
   for (const auto& series : plan_.series) {
     for (const auto& from : series.from) {
       if (!is_it(from)) continue;
-      const auto step = std::ranges::find_if(
-          series.steps, [](const PlanStep& own) { return own.step.as<Settle>() == nullptr; });
+      const auto step = std::ranges::find_if(series.steps, [](const PlanStep& plan_step) {
+        return plan_step.step.as<Settle>() == nullptr;
+      });
       // Merging duplicates goes by key and time alone, and leaves each column to itself.
       if (step == series.steps.end() || !add(step->step.columns_needed(from))) return std::nullopt;
     }
@@ -491,7 +493,7 @@ void Making::add_mistake(const std::string& place, const Error& error, std::int6
 void Making::check_mistakes() const {
   if (mistakes_.empty()) return;
   std::string all;
-  for (const Mistake& own : mistakes_) all += (all.empty() ? "" : "\n") + own.text;
+  for (const Mistake& mistake : mistakes_) all += (all.empty() ? "" : "\n") + mistake.text;
   throw Error(mistakes_[0].kind, all);
 }
 

@@ -45,16 +45,16 @@ void PathRoles::add_input(const std::string& path, std::string role) {
 }
 
 void PathRoles::add_output(const std::string& path, std::string role) {
-  Use own{identity_of(path, true), path, std::move(role), true};
+  Use use{identity_of(path, true), path, std::move(role), true};
   for (const Use& other : uses_) {
     const bool both_standard = other.output && other.path == "-" && path == "-";
-    if (!both_standard && !own.identity.same_as(other.identity)) continue;
+    if (!both_standard && !use.identity.same_as(other.identity)) continue;
     const std::string spelled =
         other.path == path ? shown(path, 200)
                            : fmt::format("{} and {}", shown(other.path, 200), shown(path, 200));
-    fail_usage("{}: one file can't be {} and {}; name another", spelled, other.role, own.role);
+    fail_usage("{}: one file can't be {} and {}; name another", spelled, other.role, use.role);
   }
-  uses_.push_back(std::move(own));
+  uses_.push_back(std::move(use));
 }
 
 namespace {

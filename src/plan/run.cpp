@@ -17,11 +17,11 @@ namespace {
 void refuse_looking_ahead(const Plan& plan) {
   std::string all;
   for (const auto& series : plan.series) {
-    for (const auto& own : series.steps) {
-      const Reach reach = own.step.reach();
+    for (const auto& step : series.steps) {
+      const Reach reach = step.step.reach();
       if (reach.causal()) continue;
       all += fmt::format("{}{}--causal: {} looks ahead: {}", all.empty() ? "" : "\n",
-                         detail::place_of(plan, own.line, series.name, {}), to_text(own.step),
+                         detail::place_of(plan, step.line, series.name, {}), to_text(step.step),
                          to_text(reach.ahead));
       break;
     }

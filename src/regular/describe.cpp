@@ -33,10 +33,10 @@ struct Description {
 /// What is the same however many readings: of none or one, not a number stands for missing.
 Numbers numbers_of(std::span<const double> readings) {
   const auto n = static_cast<double>(readings.size());
-  detail::BucketNumbers own(readings, {});
-  const auto taken = [&](Stat stat) { return own(Take{.stat = stat}); };
+  detail::BucketNumbers bucket_numbers(readings, {});
+  const auto taken = [&](Stat stat) { return bucket_numbers(Take{.stat = stat}); };
   const auto quantile = [&](double share) {
-    return own(Take{.stat = Stat::quantile, .share = share});
+    return bucket_numbers(Take{.stat = Stat::quantile, .share = share});
   };
   const double mean = taken(Stat::mean), std = taken(Stat::std);
   const double error = std / std::sqrt(n);

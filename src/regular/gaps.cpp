@@ -125,7 +125,7 @@ class StrandGaps {
 
 double total_s(const std::vector<TimeSpan>& spans) {
   double sum = 0;
-  for (const TimeSpan& own : spans) sum += detail::seconds_between(own.start, own.stop);
+  for (const TimeSpan& span : spans) sum += detail::seconds_between(span.start, span.stop);
   return sum;
 }
 
@@ -168,8 +168,8 @@ std::optional<Sessions> sessions_of(const Timeline& timeline, std::size_t s,
 void tell(const Timeline& timeline, const Gaps& options, const std::vector<std::string>& names,
           const std::vector<GapFound>& found, StepTimer& timer) {
   std::map<std::string_view, Lengths> by_column;
-  for (const GapFound& own : found) {
-    by_column[own.column].all.push_back(detail::seconds_between(own.from, own.to));
+  for (const GapFound& gap : found) {
+    by_column[gap.column].all.push_back(detail::seconds_between(gap.from, gap.to));
   }
   Lengths& records = by_column[""];
   std::int64_t pauses = 0;
@@ -290,11 +290,11 @@ std::map<PartNumbers, PartSums> sums_of(const Timeline& timeline, const StrandGa
     PartNumbers numbers;
     reader.go_to(whole.start);
     for (const Part& part : options.by) numbers.push_back(reader.number(part.kind));
-    PartSums& own = sums[numbers];
-    own.missing_s.resize(overlaps.size());
+    PartSums& part_sums = sums[numbers];
+    part_sums.missing_s.resize(overlaps.size());
     if (!(within.start < within.stop)) continue;
-    own.span_s += detail::seconds_between(within.start, within.stop);
-    for (std::size_t c = 0; c < overlaps.size(); ++c) own.missing_s[c] += overlaps[c](within);
+    part_sums.span_s += detail::seconds_between(within.start, within.stop);
+    for (std::size_t c = 0; c < overlaps.size(); ++c) part_sums.missing_s[c] += overlaps[c](within);
   }
   return sums;
 }
@@ -327,8 +327,8 @@ Table table_by_parts(const Timeline& timeline, const Gaps& options,
   for (std::size_t p = 0; p < options.by.size(); ++p) {
     if (options.by[p].kind == Part::Kind::weekday) {
       std::vector<std::string> words;
-      for (const auto& own : parts) {
-        words.emplace_back(enum_words(WeekStart{})[static_cast<std::size_t>(own[p])]);
+      for (const auto& part : parts) {
+        words.emplace_back(enum_words(WeekStart{})[static_cast<std::size_t>(part[p])]);
       }
       table.add(to_text(options.by[p]), detail::column_of_words(words));
       continue;

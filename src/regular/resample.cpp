@@ -133,8 +133,8 @@ Timeline::Parts merged(std::vector<Level>& levels, const std::vector<Period>& pe
   for (std::size_t s = 0; s < out.strands.size(); ++s) {
     const std::size_t begin = order.size();
     for (std::size_t l = 0; l < levels.size(); ++l) {
-      const Strand& own = levels[l].parts.strands[s];
-      for (std::size_t i = own.begin; i < own.end; ++i) {
+      const Strand& strand = levels[l].parts.strands[s];
+      for (std::size_t i = strand.begin; i < strand.end; ++i) {
         order.push_back(static_cast<std::int64_t>(offsets[l] + i));
       }
     }

@@ -154,10 +154,10 @@ Timeline thin(const Timeline& timeline, const Thin& options) {
       std::size_t readings = 0, points = 0;
       double furthest = 0;
       for (std::size_t s = 0; s < strands.size(); ++s) {
-        const Chosen& own = chosen[s * names.size() + c];
-        readings += own.readings;
-        points += own.rows.size();
-        furthest = std::max(furthest, own.furthest);
+        const Chosen& choice = chosen[s * names.size() + c];
+        readings += choice.readings;
+        points += choice.rows.size();
+        furthest = std::max(furthest, choice.furthest);
       }
       timer.note(
           fmt::format("{}: {} of {} readings; none is further than {:.6g} from the line "

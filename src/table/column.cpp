@@ -177,7 +177,7 @@ namespace {
 
 std::size_t rows_of(std::span<const RowStretch> stretches) {
   std::size_t rows = 0;
-  for (const RowStretch& own : stretches) rows += own.size();
+  for (const RowStretch& stretch : stretches) rows += stretch.size();
   return rows;
 }
 
@@ -185,9 +185,9 @@ template <typename T>
 Buffer<T> gather_stretches(std::span<const T> values, std::span<const RowStretch> stretches) {
   Buffer<T> out(rows_of(stretches));
   T* at = out.data();
-  for (const RowStretch& own : stretches) {
-    at = std::copy(values.begin() + static_cast<std::ptrdiff_t>(own.begin),
-                   values.begin() + static_cast<std::ptrdiff_t>(own.end), at);
+  for (const RowStretch& stretch : stretches) {
+    at = std::copy(values.begin() + static_cast<std::ptrdiff_t>(stretch.begin),
+                   values.begin() + static_cast<std::ptrdiff_t>(stretch.end), at);
   }
   return out;
 }
@@ -197,11 +197,11 @@ Buffer<std::uint64_t> gather_bits(const std::uint64_t* bits,
                                   std::span<const RowStretch> stretches) {
   Buffer<std::uint64_t> out((rows_of(stretches) + 63) / 64, 0);
   std::size_t at = 0;
-  for (const RowStretch& own : stretches) {
-    for (std::size_t i = own.begin; i < own.end;) {
+  for (const RowStretch& stretch : stretches) {
+    for (std::size_t i = stretch.begin; i < stretch.end;) {
       // As many as lie in one word on both sides.
       const std::size_t n =
-          std::min({own.end - i, std::size_t{64} - i % 64, std::size_t{64} - at % 64});
+          std::min({stretch.end - i, std::size_t{64} - i % 64, std::size_t{64} - at % 64});
       const std::uint64_t mask = n == 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << n) - 1;
       out[at / 64] |= (bits[i / 64] >> (i % 64) & mask) << (at % 64);
       at += n;

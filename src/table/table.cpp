@@ -95,7 +95,7 @@ Table Table::gather(std::span<const std::int64_t> rows) const {
 
 Table Table::gather(std::span<const RowStretch> stretches) const {
   std::size_t rows = 0;
-  for (const RowStretch& own : stretches) rows += own.size();
+  for (const RowStretch& stretch : stretches) rows += stretch.size();
   Table out(rows);
   for (std::size_t i = 0; i < names_.size(); ++i) out.add(names_[i], columns_[i].gather(stretches));
   return out;

@@ -49,8 +49,8 @@ Timeline::Timeline(Parts parts) : parts_(std::move(parts)) {
       throw std::logic_error("the strands of a timeline cover its rows in order");
     }
     at = strand.end;
-    const auto own = times.subspan(strand.begin, strand.size());
-    if (!known && !std::ranges::is_sorted(own)) {
+    const auto stretch = times.subspan(strand.begin, strand.size());
+    if (!known && !std::ranges::is_sorted(stretch)) {
       throw std::logic_error("the times of a strand ascend");
     }
   }
@@ -130,22 +130,22 @@ std::optional<Nanoseconds> typical_step(std::span<const Instant> times) {
   constexpr std::size_t part_steps = 1 << 13;  // small enough to stay where it was allocated
   std::vector<Part> parts((times.size() - 1 + part_steps - 1) / part_steps);
   tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
-    Part own;
+    Part part;
     const std::size_t from = 1 + p * part_steps;
     const std::size_t until = std::min(times.size(), from + part_steps);
     thread_local std::vector<std::int64_t> scratch(part_steps + 1);
     std::int64_t* out = scratch.data();
     for (std::size_t i = from; i < until; ++i) {
       const std::int64_t step = step_between(times[i - 1], times[i]);
-      own.zeros += step == 0;
-      own.below += step < low;
-      own.at_low += step == low;
+      part.zeros += step == 0;
+      part.below += step < low;
+      part.at_low += step == low;
       // Written always, kept when it lies within: cheaper than a branch that goes either way.
       *out = step;
       out += (step > low) & (step <= high);
     }
-    own.within.assign(scratch.data(), out);
-    parts[p] = std::move(own);
+    part.within.assign(scratch.data(), out);
+    parts[p] = std::move(part);
   });
   std::size_t below = 0, zeros = 0, at_low = 0;
   std::vector<std::int64_t> within;

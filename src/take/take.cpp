@@ -71,12 +71,12 @@ Decay decay_from(std::string_view text, std::string_view take) {
     fail_usage("\"{}\": {}; give a half-life, like 1h, or what is left of a weight, like 0.94",
                take, failed.what());
   }
-  const Period& own = decay.half_life;
-  if (own.months != 0) {
+  const Period& period = decay.half_life;
+  if (period.months != 0) {
     fail_usage("\"{}\": a half-life of {} is not always as long; give it in days or hours", take,
-               to_text(own));
+               to_text(period));
   }
-  if (own.is_zero()) fail_usage("\"{}\": a half-life is longer than zero", take);
+  if (period.is_zero()) fail_usage("\"{}\": a half-life is longer than zero", take);
   return decay;
 }
 
@@ -486,8 +486,8 @@ std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& tab
     const Column& column = table.column(take.column);
     if (!column.is_numeric() && !row.of_any_type) {
       std::vector<std::string_view> words;
-      for (const Statistic& own : statistics()) {
-        if (own.of_any_type && own.is_taken_by(by)) words.push_back(own.word);
+      for (const Statistic& statistic : statistics()) {
+        if (statistic.of_any_type && statistic.is_taken_by(by)) words.push_back(statistic.word);
       }
       fail_usage("{}: column \"{}\" holds {}, not numbers; of those there are {}", to_text(take),
                  take.column, to_text(column.type()), fmt::join(words, " "));

@@ -13,11 +13,11 @@ template <std::size_t N, typename Read>
 std::bitset<N> chosen_of(std::string_view text, std::size_t first, std::size_t last, Read&& read) {
   std::bitset<N> chosen;
   for (const auto& part : split_commas(text)) {
-    const std::string_view own = part;
-    const std::size_t dash = own.find('-');
-    const std::size_t from = read(detail::trim(own.substr(0, dash)));
+    const std::string_view word = part;
+    const std::size_t dash = word.find('-');
+    const std::size_t from = read(detail::trim(word.substr(0, dash)));
     const std::size_t until =
-        dash == std::string_view::npos ? from : read(detail::trim(own.substr(dash + 1)));
+        dash == std::string_view::npos ? from : read(detail::trim(word.substr(dash + 1)));
     for (std::size_t i = from;; i = i == last ? first : i + 1) {
       chosen.set(i);
       if (i == until) break;

@@ -97,8 +97,8 @@ TimeVerdict read_named(std::string_view text, Civil& civil) {
     if (month && numbers == 1 && follows_clock(at)) {
       const std::size_t space = at.rest.find(' ');
       if (space == std::string_view::npos) return unreadable;
-      Cursor own{at.rest.substr(0, space)};
-      clock_verdict = read_free_clock(own, clock);
+      Cursor cursor{at.rest.substr(0, space)};
+      clock_verdict = read_free_clock(cursor, clock);
       if (clock_verdict == unreadable) return unreadable;
       at.rest.remove_prefix(space);
       at.spaces();

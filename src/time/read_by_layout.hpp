@@ -118,9 +118,9 @@ class DayRuns {
     while (at < count) {
       std::size_t n = 0;
       for (const std::size_t most = std::min(wanted, count - at); n < most; ++n) {
-        const std::string_view own = text_at(at + n);
-        if (own.size() != same.length()) break;
-        texts[n] = own.data();
+        const std::string_view word = text_at(at + n);
+        if (word.size() != same.length()) break;
+        texts[n] = word.data();
       }
       if (n == 0) break;
       for (std::size_t k = n; k % 4 != 0; ++k) texts[k] = texts[n - 1];

@@ -69,8 +69,8 @@ void TimestampCounts::add(const TimestampCounts& other) {
   for (std::size_t i = 0; i < date_orders.size(); ++i) date_orders[i] += other.date_orders[i];
   for (std::size_t i = 0; i < differ.size(); ++i) differ[i] += other.differ[i];
   for (std::size_t i = 0; i < magnitudes.size(); ++i) {
-    const Magnitudes& own = other.magnitudes[i];
-    magnitudes[i].add(own.count, own.smallest, own.largest);
+    const Magnitudes& theirs = other.magnitudes[i];
+    magnitudes[i].add(theirs.count, theirs.smallest, theirs.largest);
   }
 }
 
@@ -268,11 +268,11 @@ bool TimestampReader::resolve_abbreviation(Civil& civil) const {
                          civil.abbreviation == "UT" || civil.abbreviation == "Z";
   std::optional<std::int64_t> offset;
   bool several = false;
-  const auto offer = [&](std::chrono::seconds own, std::int64_t at) {
+  const auto offer = [&](std::chrono::seconds seconds, std::int64_t at) {
     if (at > 9'000'000'000 || at < -9'000'000'000) return;
     if (zone.abbreviation_at(instant_of(at * giga)) != civil.abbreviation) return;
-    several |= offset && *offset != own.count();
-    offset = own.count();
+    several |= offset && *offset != seconds.count();
+    offset = seconds.count();
   };
   if (!utc_ && civil.seconds < 9'000'000'000 && civil.seconds > -9'000'000'000) {
     const auto stretch =

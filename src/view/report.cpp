@@ -221,16 +221,16 @@ Json json_of(const Account& account) {
   Json out;
   out["sources"] = Json::array();
   for (const auto& source : account.sources) {
-    Json own;
-    own["name"] = printable(source->name);
-    own["file"] = printable(source->source);
-    put_counts(own, *source);
+    Json json;
+    json["name"] = printable(source->name);
+    json["file"] = printable(source->source);
+    put_counts(json, *source);
     if (!source->notes.empty()) {
-      own["notes"] = Json::array();
-      for (const auto& note : source->notes) own["notes"].push_back(printable(note));
+      json["notes"] = Json::array();
+      for (const auto& note : source->notes) json["notes"].push_back(printable(note));
     }
-    put_files(own, *source);
-    out["sources"].push_back(std::move(own));
+    put_files(json, *source);
+    out["sources"].push_back(std::move(json));
   }
   out["steps"] = Json::array();
   for (const auto& step : account.steps) {

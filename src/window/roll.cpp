@@ -105,9 +105,9 @@ std::vector<Column> windowed(const Timeline& timeline, const Roll& options, cons
   tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
     PartWindows part(timeline, parts[p], window, place_of(options));
     for (std::size_t k = 0; k < all.size(); ++k) {
-      WindowTake own = all[k];
-      if (!steps.empty()) own.last_stands = steps[parts[p].strand];
-      if (!detail::take_windows(own, part, p, columns[k])) too_large[k] = true;
+      WindowTake take = all[k];
+      if (!steps.empty()) take.last_stands = steps[parts[p].strand];
+      if (!detail::take_windows(take, part, p, columns[k])) too_large[k] = true;
     }
   });
   std::vector<Column> made;

@@ -103,9 +103,9 @@ TEST_CASE("statistics on a grid are those of resampling", "[align]") {
     INFO(stat);
     std::size_t same = 0;
     for (std::size_t s = 0; s < 2; ++s) {
-      const Strand& own = out.strands()[s];
+      const Strand& strand = out.strands()[s];
       const Strand& other = plain.strands()[s];
-      std::size_t row = own.begin;
+      std::size_t row = strand.begin;
       for (std::size_t i = other.begin; i < other.end; ++i) {
         while (out.times()[row] < plain.times()[i]) ++row;
         REQUIRE(out.times()[row] == plain.times()[i]);

@@ -127,9 +127,9 @@ TEST_CASE("matching agrees with its definition on random rows", "[join]") {
       const auto result = join(left, right, {.match = match, .tolerance = tolerance});
       const Readings got = readings(result, "level_lock");
       for (std::size_t s = 0; s < left.strands().size(); ++s) {
-        const Strand& own = left.strands()[s];
+        const Strand& strand = left.strands()[s];
         const Strand& other = right.strands()[s];
-        for (std::size_t i = own.begin; i < own.end; ++i) {
+        for (std::size_t i = strand.begin; i < strand.end; ++i) {
           const Instant t = left.times()[i];
           std::optional<std::size_t> before, after, earlier;
           for (std::size_t j = other.begin; j < other.end; ++j) {

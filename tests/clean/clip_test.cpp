@@ -110,20 +110,20 @@ TEST_CASE("clipping by windows agrees with its definition on random rows", "[cli
     const Readings after = readings(
         clip(timeline, {.on = {"level"}, .by = Quantiles{0.1, 0.8}, .window = n, .min_count = 1}),
         "level");
-    for (const Strand& own : timeline.strands()) {
-      const auto size = static_cast<std::int64_t>(own.size());
+    for (const Strand& strand : timeline.strands()) {
+      const auto size = static_cast<std::int64_t>(strand.size());
       for (std::int64_t i = 0; i < size; ++i) {
         const std::int64_t from = std::max<std::int64_t>(0, i - n / 2);
         const std::int64_t until = std::min(size, i + (n - 1) / 2 + 1);
-        const auto first = before.begin() + static_cast<std::ptrdiff_t>(own.begin);
+        const auto first = before.begin() + static_cast<std::ptrdiff_t>(strand.begin);
         const Readings window(first + from, first + until);
-        const auto reading = before[own.begin + static_cast<std::size_t>(i)];
+        const auto reading = before[strand.begin + static_cast<std::size_t>(i)];
         std::optional<double> expected = reading;
         if (reading) {
           expected =
               std::clamp(*reading, *plain_quantile(window, 0.1), *plain_quantile(window, 0.8));
         }
-        REQUIRE(near({after[own.begin + static_cast<std::size_t>(i)]}, {expected}));
+        REQUIRE(near({after[strand.begin + static_cast<std::size_t>(i)]}, {expected}));
       }
     }
   }
@@ -140,14 +140,14 @@ TEST_CASE("every rule judges by its definition, whole and in windows", "[clip]")
       const Timeline clipped = clip(timeline, options);
       const Readings after = readings(clipped, "level"), low = readings(clipped, "level_low"),
                      high = readings(clipped, "level_high");
-      for (const Strand& own : timeline.strands()) {
-        const auto size = static_cast<std::int64_t>(own.size());
+      for (const Strand& strand : timeline.strands()) {
+        const auto size = static_cast<std::int64_t>(strand.size());
         for (std::int64_t i = 0; i < size; ++i) {
           const std::int64_t from = n == 0 ? 0 : std::max<std::int64_t>(0, i - n / 2);
           const std::int64_t until = n == 0 ? size : std::min(size, i + (n - 1) / 2 + 1);
-          const auto first = before.begin() + static_cast<std::ptrdiff_t>(own.begin);
+          const auto first = before.begin() + static_cast<std::ptrdiff_t>(strand.begin);
           const auto judge = plain_judge(Readings(first + from, first + until), rule, 3);
-          const std::size_t row = own.begin + static_cast<std::size_t>(i);
+          const std::size_t row = strand.begin + static_cast<std::size_t>(i);
           std::optional<double> expected = before[row];
           if (judge && expected && (*expected < judge->low || *expected > judge->high)) {
             expected = judge->centre;

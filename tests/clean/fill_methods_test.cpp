@@ -16,16 +16,16 @@ struct PlainKnot {
 };
 
 /// Readings of one instant as their mean.
-std::vector<PlainKnot> plain_knots(const Timeline& timeline, const Strand& own,
+std::vector<PlainKnot> plain_knots(const Timeline& timeline, const Strand& strand,
                                    const Readings& level) {
   std::vector<PlainKnot> knots;
-  for (std::size_t i = own.begin; i < own.end;) {
+  for (std::size_t i = strand.begin; i < strand.end;) {
     const Instant t = timeline.times()[i];
     double sum = 0, n = 0;
-    for (; i < own.end && timeline.times()[i] == t; ++i) {
+    for (; i < strand.end && timeline.times()[i] == t; ++i) {
       if (level[i]) sum += *level[i], ++n;
     }
-    if (n > 0) knots.push_back({seconds(timeline.times()[own.begin], t), sum / n});
+    if (n > 0) knots.push_back({seconds(timeline.times()[strand.begin], t), sum / n});
   }
   return knots;
 }
@@ -100,10 +100,10 @@ TEST_CASE("curves agree with their formulas on irregular rows", "[fill]") {
     const Readings level = readings(timeline, "level");
     const Readings monotone = filled(timeline, {.how = How::monotone, .on = {"level"}});
     const Readings spline = filled(timeline, {.how = How::spline, .on = {"level"}});
-    for (const Strand& own : timeline.strands()) {
-      const auto knots = plain_knots(timeline, own, level);
-      for (std::size_t i = own.begin; i < own.end; ++i) {
-        const double t = seconds(timeline.times()[own.begin], timeline.times()[i]);
+    for (const Strand& strand : timeline.strands()) {
+      const auto knots = plain_knots(timeline, strand, level);
+      for (std::size_t i = strand.begin; i < strand.end; ++i) {
+        const double t = seconds(timeline.times()[strand.begin], timeline.times()[i]);
         INFO("seed " << seed << ", row " << i);
         REQUIRE(near({monotone[i]}, {level[i] ? level[i] : plain_monotone(knots, t)}, 1e-8));
         REQUIRE(near({spline[i]}, {level[i] ? level[i] : plain_spline(knots, t)}, 1e-7));
@@ -151,14 +151,14 @@ TEST_CASE("means and medians are of the window or of the strand, ends too", "[fi
       Fill options{.how = how, .on = {"level"}};
       if (n > 0) options.window = n;
       const Readings after = filled(timeline, options);
-      for (const Strand& own : timeline.strands()) {
-        const auto size = static_cast<std::int64_t>(own.size());
+      for (const Strand& strand : timeline.strands()) {
+        const auto size = static_cast<std::int64_t>(strand.size());
         for (std::int64_t i = 0; i < size; ++i) {
           const std::int64_t from = n == 0 ? 0 : std::max<std::int64_t>(0, i - n / 2);
           const std::int64_t until = n == 0 ? size : std::min(size, i + (n - 1) / 2 + 1);
           std::vector<double> window;
           for (std::int64_t k = from; k < until; ++k) {
-            const auto reading = level[own.begin + static_cast<std::size_t>(k)];
+            const auto reading = level[strand.begin + static_cast<std::size_t>(k)];
             if (reading) window.push_back(*reading);
           }
           std::ranges::sort(window);
@@ -170,7 +170,7 @@ TEST_CASE("means and medians are of the window or of the strand, ends too", "[fi
             for (const double x : window) sum += x;
             expected = sum / static_cast<double>(window.size());
           }
-          const std::size_t row = own.begin + static_cast<std::size_t>(i);
+          const std::size_t row = strand.begin + static_cast<std::size_t>(i);
           if (level[row]) expected = level[row];
           INFO("window " << n << ", row " << row);
           REQUIRE(near({after[row]}, {expected}));
@@ -227,15 +227,15 @@ TEST_CASE("like fills by least squares through another column", "[fill]") {
   const Timeline timeline = random_timeline(200, 31, 2, 0.3);
   const Readings level = readings(timeline, "level"), weight = readings(timeline, "weight");
   const Readings after = filled(timeline, {.how = Fill::Like{"weight"}, .on = {"level"}});
-  for (const Strand& own : timeline.strands()) {
+  for (const Strand& strand : timeline.strands()) {
     double n = 0, x = 0, y = 0, xx = 0, xy = 0;
-    for (std::size_t i = own.begin; i < own.end; ++i) {
+    for (std::size_t i = strand.begin; i < strand.end; ++i) {
       if (!level[i] || !weight[i]) continue;
       ++n, x += *weight[i], y += *level[i], xx += *weight[i] * *weight[i],
           xy += *weight[i] * *level[i];
     }
     const double b = (n * xy - x * y) / (n * xx - x * x), a = (y - b * x) / n;
-    for (std::size_t i = own.begin; i < own.end; ++i) {
+    for (std::size_t i = strand.begin; i < strand.end; ++i) {
       std::optional<double> expected = level[i];
       if (!expected && weight[i]) expected = a + b * *weight[i];
       REQUIRE(near({after[i]}, {expected}, 1e-8));

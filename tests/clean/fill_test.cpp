@@ -94,12 +94,12 @@ TEST_CASE("linear filling agrees with its definition on random rows", "[fill]") 
   const Timeline timeline = random_timeline(600, 21, 3, 0.5);
   const Readings before = readings(timeline, "level");
   const Readings after = filled(timeline, {.max_gap = 5min});
-  for (const Strand& own : timeline.strands()) {
-    for (std::size_t i = own.begin; i < own.end; ++i) {
+  for (const Strand& strand : timeline.strands()) {
+    for (std::size_t i = strand.begin; i < strand.end; ++i) {
       std::optional<double> expected = before[i];
       std::size_t a = i, b = i;
-      while (a > own.begin && !before[a]) --a;
-      while (b + 1 < own.end && !before[b]) ++b;
+      while (a > strand.begin && !before[a]) --a;
+      while (b + 1 < strand.end && !before[b]) ++b;
       if (!before[i] && before[a] && before[b]) {
         const auto whole = timeline.times()[b] - timeline.times()[a];
         const double share =

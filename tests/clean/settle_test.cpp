@@ -84,14 +84,14 @@ TEST_CASE("judging counts what arrived late, twice, or not at all", "[judge]") {
       judge(records_of({"00:00", "00:10", "00:30", "00:20", "00:20", "00:40", "02:00", "02:10"},
                        {1, 2, 3, missing, 5, 6, 7, 8}));
   REQUIRE(judged.strands.size() == 1);
-  const auto& own = judged.strands[0];
-  CHECK(own.records == 8);
-  CHECK(own.out_of_order == 2);
-  CHECK(own.most_late_s == 600);
-  CHECK(own.duplicate_times == 1);
-  CHECK(own.typical_step_s == 600);
-  CHECK(own.gaps == 1);
-  CHECK(own.longest_gap_s == 4800);
+  const auto& strand = judged.strands[0];
+  CHECK(strand.records == 8);
+  CHECK(strand.out_of_order == 2);
+  CHECK(strand.most_late_s == 600);
+  CHECK(strand.duplicate_times == 1);
+  CHECK(strand.typical_step_s == 600);
+  CHECK(strand.gaps == 1);
+  CHECK(strand.longest_gap_s == 4800);
   CHECK(judged.columns[0].missing == 1);
   CHECK(judged.columns[0].max == 8);
   REQUIRE(judged.findings.size() == 3);

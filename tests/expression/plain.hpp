@@ -43,8 +43,9 @@ class PlainEvaluator {
       case Op::either: {
         const Plain a = (*this)(node.args[0]), b = (*this)(node.args[1]);
         const bool decides = node.op == Op::either;
-        for (const Plain& own : {a, b}) {
-          if (std::holds_alternative<bool>(own) && std::get<bool>(own) == decides) return decides;
+        for (const Plain& plain : {a, b}) {
+          if (std::holds_alternative<bool>(plain) && std::get<bool>(plain) == decides)
+            return decides;
         }
         if (missing_one(a) || missing_one(b)) return {};
         return !decides;
@@ -90,7 +91,9 @@ class PlainEvaluator {
   }
 
  private:
-  static bool missing_one(const Plain& own) { return std::holds_alternative<std::monostate>(own); }
+  static bool missing_one(const Plain& plain) {
+    return std::holds_alternative<std::monostate>(plain);
+  }
   static Plain finite(double x) { return std::isfinite(x) ? Plain(x) : Plain(); }
 
   Plain reading(const std::string& name, std::size_t row) const {
@@ -115,9 +118,9 @@ class PlainEvaluator {
     if (node.op == detail::Op::at_time) moment = Moment(node.moment).in(timeline_.zone());
     for (std::size_t row = strand_.begin; row < strand_.end; ++row) {
       if (moment && timeline_.times()[row] > *moment) break;
-      const Plain own = reading(node.text, row);
-      if (missing_one(own)) continue;
-      found = own;
+      const Plain plain = reading(node.text, row);
+      if (missing_one(plain)) continue;
+      found = plain;
       if (node.op == detail::Op::at_first) break;
     }
     return found;
@@ -145,16 +148,16 @@ class PlainEvaluator {
         return !missing_one(arg(0));
       case Function::coalesce:
         for (std::size_t i = 0; i < node.args.size(); ++i) {
-          if (const Plain own = arg(i); !missing_one(own)) return own;
+          if (const Plain plain = arg(i); !missing_one(plain)) return plain;
         }
         return {};
       case Function::min:
       case Function::max: {
         std::optional<double> best;
         for (std::size_t i = 0; i < node.args.size(); ++i) {
-          const Plain own = arg(i);
-          if (missing_one(own)) return {};
-          const double x = std::get<double>(own);
+          const Plain plain = arg(i);
+          if (missing_one(plain)) return {};
+          const double x = std::get<double>(plain);
           const bool better = !best || (node.function == Function::min ? x < *best : x > *best);
           if (better) best = x;
         }
@@ -276,13 +279,13 @@ inline void check_against_plain(const std::string& text, const Timeline& timelin
       plain.go_to(row);
       const Plain wanted = plain(ExpressionTree::of(expression));
 
-      Plain own;
+      Plain expected;
       if (made.column.valid(row)) {
-        own = numbers ? Plain(made.column.numbers()[row]) : Plain(made.column.boolean(row));
+        expected = numbers ? Plain(made.column.numbers()[row]) : Plain(made.column.boolean(row));
       }
-      if (own != wanted) {
+      if (expected != wanted) {
         INFO("row " << row);
-        REQUIRE(own == wanted);
+        REQUIRE(expected == wanted);
       }
       if (!numbers) REQUIRE((where[row / 64] >> (row % 64) & 1) == (wanted == Plain(true)));
     }

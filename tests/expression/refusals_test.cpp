@@ -96,10 +96,10 @@ constexpr Case cases[] = {
 
 TEST_CASE("each mistake is told with its place", "[expression]") {
   for (const auto& [condition, what, place] : cases) {
-    const Told own = told(condition);
-    INFO(condition << " -> " << own.what << " at " << own.place);
-    CHECK_THAT(own.what, Catch::Contains(what));
-    CHECK(own.place == place);
+    const Told verdict = told(condition);
+    INFO(condition << " -> " << verdict.what << " at " << verdict.place);
+    CHECK_THAT(verdict.what, Catch::Contains(what));
+    CHECK(verdict.place == place);
   }
 }
 
@@ -112,9 +112,9 @@ TEST_CASE("long expressions are shown about the place", "[expression]") {
   std::string text;
   for (int i = 0; i < 60; ++i) text += "level+";
   text += "depth > 1";
-  const Told own = told(text);
-  CHECK_THAT(own.what, Catch::Contains("there is no column depth"));
-  CHECK(own.place <= 60);
+  const Told verdict = told(text);
+  CHECK_THAT(verdict.what, Catch::Contains("there is no column depth"));
+  CHECK(verdict.place <= 60);
 }
 
 TEST_CASE("how deep an expression goes is bounded", "[expression]") {

@@ -60,23 +60,23 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
   many.read(texts, read);
   TimestampReader iso({.format = format_of(TimeFormat::Kind::iso)});
   for (std::size_t i = 0; i < texts.size(); ++i) {
-    const TimeReading own = one.read(texts[i]);
-    HOLDS(own.verdict == read[i].verdict);
-    HOLDS(own.instant == read[i].instant);
-    HOLDS(own.later_by == read[i].later_by);
-    HOLDS(own.verdict != TimeVerdict::undecided || options.repeated == Repeated::order);
-    if (own.verdict != TimeVerdict::ok) continue;
+    const TimeReading time_reading = one.read(texts[i]);
+    HOLDS(time_reading.verdict == read[i].verdict);
+    HOLDS(time_reading.instant == read[i].instant);
+    HOLDS(time_reading.later_by == read[i].later_by);
+    HOLDS(time_reading.verdict != TimeVerdict::undecided || options.repeated == Repeated::order);
+    if (time_reading.verdict != TimeVerdict::ok) continue;
     // What is written reads back the same.
-    HOLDS(iso.read(to_text(own.instant)).instant == own.instant);
+    HOLDS(iso.read(to_text(time_reading.instant)).instant == time_reading.instant);
     for (const char* form : {"epoch-s", "epoch-ms", "epoch-us", "epoch-ns"}) {
       TimeForm how;
       TimeFormat back;
       from_text(form, how);
       from_text(form, back);
       std::string text;
-      append_time(text, own.instant, how, 9, nullptr, {});
+      append_time(text, time_reading.instant, how, 9, nullptr, {});
       TimestampReader reader({.format = back});
-      HOLDS(reader.read(text).instant == own.instant);
+      HOLDS(reader.read(text).instant == time_reading.instant);
     }
   }
   HOLDS(one.counts().with_offset == many.counts().with_offset);

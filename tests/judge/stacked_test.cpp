@@ -55,52 +55,52 @@ Stack in_turn(int minutes, int series, Name&& put) {
 }  // namespace
 
 TEST_CASE("a column of names that tells series apart is named", "[stacked]") {
-  Stack stack = in_turn(60, 3, [](Stack& own, int s) {
-    if (own.texts.empty()) own.texts = {{"probe", {}}, {"note", {}}};
-    own.texts[0].second.push_back(fmt::format("cold_{}", s));
-    own.texts[1].second.push_back("same");
+  Stack stack = in_turn(60, 3, [](Stack& records, int s) {
+    if (records.texts.empty()) records.texts = {{"probe", {}}, {"note", {}}};
+    records.texts[0].second.push_back(fmt::format("cold_{}", s));
+    records.texts[1].second.push_back("same");
   });
   CHECK_THAT(found(stack), Catch::StartsWith("records of 3 series read as one:") &&
                                Catch::EndsWith("tell them apart: --key probe"));
 }
 
 TEST_CASE("a name that needs quotes is named in them", "[stacked]") {
-  const Stack stack = in_turn(60, 2, [](Stack& own, int s) {
-    if (own.texts.empty()) own.texts = {{"probe, id", {}}};
-    own.texts[0].second.push_back(s == 0 ? "a" : "b");
+  const Stack stack = in_turn(60, 2, [](Stack& records, int s) {
+    if (records.texts.empty()) records.texts = {{"probe, id", {}}};
+    records.texts[0].second.push_back(s == 0 ? "a" : "b");
   });
   CHECK_THAT(found(stack), Catch::EndsWith("--key \"probe, id\""));
 }
 
 TEST_CASE("whole numbers tell series apart where no names do", "[stacked]") {
-  const Stack stack = in_turn(60, 4, [](Stack& own, int s) {
-    if (own.numbers.empty()) own.numbers = {{"berth", {}}, {"kg", {}}};
-    own.numbers[0].second.push_back(7 + s);
-    own.numbers[1].second.push_back(own.times.size() % 90);
+  const Stack stack = in_turn(60, 4, [](Stack& records, int s) {
+    if (records.numbers.empty()) records.numbers = {{"berth", {}}, {"kg", {}}};
+    records.numbers[0].second.push_back(7 + s);
+    records.numbers[1].second.push_back(records.times.size() % 90);
   });
   CHECK_THAT(found(stack),
              Catch::Contains("records of 4 series") && Catch::EndsWith("--key berth"));
 }
 
 TEST_CASE("a pair of columns tells series apart where none alone does", "[stacked]") {
-  const Stack stack = in_turn(80, 6, [](Stack& own, int s) {
-    if (own.texts.empty()) own.texts = {{"quay", {}}, {"species", {}}, {"weather", {}}};
-    own.texts[0].second.push_back(s / 3 == 0 ? "north" : "south");
-    own.texts[1].second.push_back(fmt::format("s{}", s % 3));
-    own.texts[2].second.push_back(own.times.size() % 100 < 50 ? "fair" : "foul");
+  const Stack stack = in_turn(80, 6, [](Stack& records, int s) {
+    if (records.texts.empty()) records.texts = {{"quay", {}}, {"species", {}}, {"weather", {}}};
+    records.texts[0].second.push_back(s / 3 == 0 ? "north" : "south");
+    records.texts[1].second.push_back(fmt::format("s{}", s % 3));
+    records.texts[2].second.push_back(records.times.size() % 100 < 50 ? "fair" : "foul");
   });
   CHECK_THAT(found(stack),
              Catch::Contains("records of 6 series") && Catch::EndsWith("--key quay+species"));
 }
 
 TEST_CASE("a pair may be of a name and a number", "[stacked]") {
-  const Stack stack = in_turn(80, 4, [](Stack& own, int s) {
-    if (own.texts.empty()) {
-      own.texts = {{"quay", {}}};
-      own.numbers = {{"berth", {}}};
+  const Stack stack = in_turn(80, 4, [](Stack& records, int s) {
+    if (records.texts.empty()) {
+      records.texts = {{"quay", {}}};
+      records.numbers = {{"berth", {}}};
     }
-    own.texts[0].second.push_back(s / 2 == 0 ? "north" : "south");
-    own.numbers[0].second.push_back(1 + s % 2);
+    records.texts[0].second.push_back(s / 2 == 0 ? "north" : "south");
+    records.numbers[0].second.push_back(1 + s % 2);
   });
   CHECK_THAT(found(stack), Catch::EndsWith("--key quay+berth"));
 }
@@ -111,9 +111,9 @@ TEST_CASE("one series, few records and keys that are given need no word", "[stac
   one.texts = {{"gear", {}}};
   for (int i = 0; i < 200; ++i) one.texts[0].second.push_back(i % 2 == 0 ? "net" : "pot");
   CHECK(found(one).empty());
-  const auto put = [](Stack& own, int s) {
-    if (own.texts.empty()) own.texts = {{"probe", {}}};
-    own.texts[0].second.push_back(s == 0 ? "a" : "b");
+  const auto put = [](Stack& stack, int s) {
+    if (stack.texts.empty()) stack.texts = {{"probe", {}}};
+    stack.texts[0].second.push_back(s == 0 ? "a" : "b");
   };
   CHECK(found(in_turn(3, 2, put)).empty());
   Records keyed = records_of(in_turn(60, 2, put));
@@ -123,9 +123,9 @@ TEST_CASE("one series, few records and keys that are given need no word", "[stac
 
 TEST_CASE("a column with as many values as a fifth of the records is no key", "[stacked]") {
   int next = 0;
-  const Stack stack = in_turn(60, 2, [&](Stack& own, int) {
-    if (own.texts.empty()) own.texts = {{"id", {}}};
-    own.texts[0].second.push_back(fmt::format("r{}", next++ / 2));
+  const Stack stack = in_turn(60, 2, [&](Stack& records, int) {
+    if (records.texts.empty()) records.texts = {{"id", {}}};
+    records.texts[0].second.push_back(fmt::format("r{}", next++ / 2));
   });
   CHECK(found(stack).empty());
 }

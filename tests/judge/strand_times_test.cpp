@@ -238,10 +238,10 @@ TEST_CASE("a sentinel is found by its definition, in parts as in one", "[judge]"
                          [&](double x) { return x != sentinel; });
     const bool expected = sentinel != 7.5 && count >= 3 && others.size() > 1 &&
                           std::ranges::max(others) > std::ranges::min(others);
-    for (const zerobeat::Extremes& own : {one, parts}) {
-      CHECK(own.least() == std::ranges::min(values));
-      CHECK(own.greatest() == std::ranges::max(values));
-      const auto seen = own.sentinel();
+    for (const zerobeat::Extremes& extremes : {one, parts}) {
+      CHECK(extremes.least() == std::ranges::min(values));
+      CHECK(extremes.greatest() == std::ranges::max(values));
+      const auto seen = extremes.sentinel();
       REQUIRE(seen.has_value() == expected);
       if (!seen) continue;
       ++found;

@@ -22,9 +22,9 @@ struct Pair {
 
 std::vector<Pair> some_pairs(std::size_t n, std::mt19937& random) {
   std::vector<Pair> pairs(n);
-  for (Pair& own : pairs) {
-    own.x = static_cast<double>(random() % 4001) / 16 - 90;
-    own.y = own.x / 2 + static_cast<double>(random() % 401) / 16;
+  for (Pair& pair : pairs) {
+    pair.x = static_cast<double>(random() % 4001) / 16 - 90;
+    pair.y = pair.x / 2 + static_cast<double>(random() % 401) / 16;
   }
   return pairs;
 }
@@ -54,7 +54,7 @@ typename D::State state_of(const Pair& pair) {
 
 double mean_of(const std::vector<Pair>& all, double Pair::*value) {
   long double sum = 0;
-  for (const Pair& own : all) sum += own.*value;
+  for (const Pair& pair : all) sum += pair.*value;
   return static_cast<double>(sum / all.size());
 }
 
@@ -62,7 +62,7 @@ double mean_of(const std::vector<Pair>& all, double Pair::*value) {
 long double moment(const std::vector<Pair>& all, double Pair::*a, double Pair::*b, int power = 1) {
   const long double mean_a = mean_of(all, a), mean_b = mean_of(all, b);
   long double sum = 0;
-  for (const Pair& own : all) sum += std::pow(own.*a - mean_a, power) * (own.*b - mean_b);
+  for (const Pair& pair : all) sum += std::pow(pair.*a - mean_a, power) * (pair.*b - mean_b);
   return sum / all.size();
 }
 
@@ -83,7 +83,7 @@ double plain(std::string_view word, const std::vector<Pair>& all) {
   if (word == "cv") return static_cast<double>(std::sqrt(variance)) / std::fabs(mean);
   if (word == "rms") {
     long double squares = 0;
-    for (const Pair& own : all) squares += own.x * own.x;
+    for (const Pair& pair : all) squares += pair.x * pair.x;
     return static_cast<double>(std::sqrt(squares / n));
   }
   const long double square = moment(all, &Pair::x, &Pair::x);
@@ -100,10 +100,10 @@ double plain(std::string_view word, const std::vector<Pair>& all) {
   if (word == "corr") return static_cast<double>(both / std::sqrt(square * square_y));
   if (word == "wmean") {
     long double sum = 0, weights = 0;
-    for (const Pair& own : all) {
-      if (own.y <= 0) continue;
-      sum += own.x * own.y;
-      weights += own.y;
+    for (const Pair& pair : all) {
+      if (pair.y <= 0) continue;
+      sum += pair.x * pair.y;
+      weights += pair.y;
     }
     return weights > 0 ? static_cast<double>(sum / weights) : std::nan("");
   }
@@ -149,10 +149,10 @@ TEST_CASE("a state of nothing changes nothing", "[definitions]") {
       if constexpr (!std::is_same_v<typename D::State, Stood>) {
         const auto all = some_pairs(20, random);
         typename D::State with{}, plain_state{};
-        for (const Pair& own : all) {
+        for (const Pair& pair : all) {
           with.merge(typename D::State{});
-          with.merge(state_of<D>(own));
-          plain_state.merge(state_of<D>(own));
+          with.merge(state_of<D>(pair));
+          plain_state.merge(state_of<D>(pair));
         }
         with.merge(typename D::State{});
         INFO(D::row.word);
@@ -196,7 +196,7 @@ TEST_CASE("a bucket gives what the definition gives, by whatever kernel", "[defi
 TEST_CASE("what one statistic of a bucket finds out does not change the next", "[definitions]") {
   std::mt19937 random(31);
   std::vector<double> readings(77);
-  for (double& own : readings) own = static_cast<double>(random() % 501) / 4;
+  for (double& value : readings) value = static_cast<double>(random() % 501) / 4;
   const std::vector<Instant> times(readings.size(), clock("00:00"));
   std::vector<Take> takes;
   from_text(
@@ -240,7 +240,7 @@ TEST_CASE("quantiles lie between order statistics, by selection as by sorting", 
   std::mt19937 random(37);
   for (const std::size_t n : {1, 2, 3, 4, 10, 101}) {
     std::vector<double> sorted(n);
-    for (double& own : sorted) own = static_cast<double>(random() % 50);
+    for (double& value : sorted) value = static_cast<double>(random() % 50);
     std::vector<double> shuffled = sorted;
     std::ranges::sort(sorted);
     for (const double share : {0.0, 0.05, 0.25, 0.5, 0.77, 0.95, 1.0}) {
@@ -256,7 +256,7 @@ TEST_CASE("quantiles lie between order statistics, by selection as by sorting", 
     }
     const double median = quantile_of(shuffled, 0.5);
     std::vector<double> deviations;
-    for (const double own : sorted) deviations.push_back(std::fabs(own - median));
+    for (const double x : sorted) deviations.push_back(std::fabs(x - median));
     std::ranges::sort(deviations);
     const auto both = median_spread_of(shuffled);
     CHECK(is_close(both.median, median, 1e-12));

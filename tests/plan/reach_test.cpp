@@ -59,14 +59,14 @@ std::vector<bool> outside(const Timeline& in, Instant t, const Reach& reach) {
   for (const Strand& strand : in.strands()) {
     for (std::size_t i = strand.begin; i < strand.end; ++i) {
       const auto within = [&](const ReachSide& side, bool back) {
-        const Instant own = in.times()[i];
-        if (own == t) return true;
-        if ((own < t) != back) return false;
+        const Instant instant = in.times()[i];
+        if (instant == t) return true;
+        if ((instant < t) != back) return false;
         if (side.kind == ReachSide::Kind::whole) return true;
         if (side.kind == ReachSide::Kind::none) return false;
         if (!side.extent.in_rows()) {
           const Instant edge = shift(t, side.extent.period, back ? -1 : 1, in.zone());
-          return back ? own >= edge : own <= edge;
+          return back ? instant >= edge : instant <= edge;
         }
         // Of several rows of the instant, from the first back and from the last ahead.
         const auto times = in.times().subspan(strand.begin, strand.size());
@@ -95,13 +95,14 @@ TEST_CASE("the reach test looks at every step there is", "[reach]") {
   for (const StepKind& kind : standard_steps()) {
     if (kind.make().makes_table() || kind.name == std::string_view("profile")) continue;
     INFO(kind.name);
-    CHECK(std::ranges::any_of(cases(), [&](const Case& own) { return own.step == kind.name; }));
+    CHECK(std::ranges::any_of(cases(),
+                              [&](const Case& step_case) { return step_case.step == kind.name; }));
   }
 }
 
 TEST_CASE("a row stays when readings outside the step's reach are changed", "[reach]") {
-  for (const Case& own : cases()) {
-    const Step step = step_of(own);
+  for (const Case& step_case : cases()) {
+    const Step step = step_of(step_case);
     const Reach reach = step.reach();
     // Of one that looks at all there is nothing outside.
     if (reach.back == ReachSide::whole() && reach.ahead == ReachSide::whole()) continue;
@@ -174,10 +175,10 @@ bool looks_at(const Step& step, const std::vector<Timeline>& in, bool back) {
 }  // namespace
 
 TEST_CASE("a side that a step claims to look at is one that it looks at", "[reach]") {
-  for (const Case& own : cases()) {
-    const Step step = step_of(own);
+  for (const Case& step_case : cases()) {
+    const Step step = step_of(step_case);
     // Which strands a clock is compared by, and what lies beside what, needs more rows than these.
-    if (own.step == std::string_view("tune")) continue;
+    if (step_case.step == std::string_view("tune")) continue;
     // What these look at moves a row in few places: where a strand has no first reading yet, or no
     // last one any more; where sources share an instant and lack a reading; where times are moved,
     // rows are not compared.
@@ -198,8 +199,8 @@ TEST_CASE("a side that a step claims to look at is one that it looks at", "[reac
 }
 
 TEST_CASE("what a causal step says up to a time does not depend on what comes after", "[reach]") {
-  for (const Case& own : cases()) {
-    const Step step = step_of(own);
+  for (const Case& step_case : cases()) {
+    const Step step = step_of(step_case);
     if (!step.reach().causal()) continue;
     std::vector<Timeline> in{numbers_only(random_timeline(120, 15, 1))};
     if (step.inputs().least > 1)

@@ -15,10 +15,10 @@ struct Case {
   std::vector<std::pair<const char*, const char*>> options;
 };
 
-inline Step step_of(const Case& own) {
-  Step step = make_step(own.step);
+inline Step step_of(const Case& step_case) {
+  Step step = make_step(step_case.step);
   auto options = step.options();
-  for (const auto& [name, value] : own.options) {
+  for (const auto& [name, value] : step_case.options) {
     const auto option = std::ranges::find(options, name, &BoundOption::name);
     REQUIRE(option != options.end());
     option->set(value);

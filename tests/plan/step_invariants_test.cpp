@@ -73,9 +73,9 @@ bool same(const Table& a, const Table& b) {
 /// A step of the cases; none where these inputs are not for it.
 template <typename Check>
 void for_each_case(std::size_t rows, Check&& check) {
-  for (const Case& own : cases()) {
-    if (own.step == std::string_view("tune")) continue;  // unlike readings are refused
-    const Step step = step_of(own);
+  for (const Case& step_case : cases()) {
+    if (step_case.step == std::string_view("tune")) continue;  // unlike readings are refused
+    const Step step = step_of(step_case);
     INFO(to_text(step));
     check(step, inputs_of(step, rows, 21));
   }
@@ -167,8 +167,8 @@ TEST_CASE("each strand that a step makes is in order, and the account has its ro
 }
 
 TEST_CASE("a timeline without a row goes through every step", "[steps]") {
-  for (const Case& own : cases()) {
-    const Step step = step_of(own);
+  for (const Case& step_case : cases()) {
+    const Step step = step_of(step_case);
     INFO(to_text(step));
     const Timeline full = random_timeline(10, 1, 2);
     Timeline::Parts parts = full.parts();

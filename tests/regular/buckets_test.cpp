@@ -29,17 +29,17 @@ TEST_CASE("no record is in two buckets, and none in neither", "[buckets]") {
                                {.every = BySum{amount("kg:500")}},
                                {.every = 1min, .empty = Resample::Empty::skip}}) {
       for (const auto closed : {Resample::Edge::start, Resample::Edge::end}) {
-        Resample own = options;
-        own.take = {count(), sum("kg")};
-        const bool by_time = std::holds_alternative<Every>(own.every) ||
-                             std::holds_alternative<EqualBuckets>(own.every);
-        if (by_time) own.edge = closed;
-        const Timeline out = resample(timeline, own);
+        Resample resampling = options;
+        resampling.take = {count(), sum("kg")};
+        const bool by_time = std::holds_alternative<Every>(resampling.every) ||
+                             std::holds_alternative<EqualBuckets>(resampling.every);
+        if (by_time) resampling.edge = closed;
+        const Timeline out = resample(timeline, resampling);
         double records = 0, kg = 0, all_kg = 0;
         for (const auto& n : readings(out, "count")) records += *n;
         for (const auto& n : readings(out, "kg_sum")) kg += n.value_or(0);
         for (const auto& n : readings(timeline, "kg")) all_kg += n.value_or(0);
-        INFO(describe_options(own));
+        INFO(describe_options(resampling));
         CHECK(records == static_cast<double>(timeline.rows()));
         CHECK(kg == all_kg);
       }
@@ -64,15 +64,15 @@ TEST_CASE("long strands are split, and come out as one", "[buckets]") {
       const Timeline out =
           resample(timeline, {.every = 7s, .take = {count()}, .edge = closed, .empty = empty});
       std::map<std::int64_t, double> plain;
-      for (const Instant own : times) {
-        const Instant place = closed == Resample::Edge::end ? own - Nanoseconds(1) : own;
+      for (const Instant instant : times) {
+        const Instant place = closed == Resample::Edge::end ? instant - Nanoseconds(1) : instant;
         std::int64_t n = place.time_since_epoch() / 7s;
         while (Instant(7s * n) > place) --n;
         ++plain[n];
       }
       const auto& counts = out.values().column("count").integers();
       double total = 0;
-      for (const auto own : counts) total += static_cast<double>(own);
+      for (const auto count : counts) total += static_cast<double>(count);
       CHECK(total == 400'000);
       if (empty == Resample::Empty::skip) {
         REQUIRE(out.rows() == plain.size());
@@ -136,7 +136,7 @@ TEST_CASE("equal buckets end at the last record, which the last one holds", "[bu
         resample(strand("00:00 7", "00:00 5"),
                  {.every = EqualBuckets{2}, .take = {sum("level").as("s")}, .edge = edge});
     double sum = 0;
-    for (const auto& own : readings(one, "s")) sum += own.value_or(0);
+    for (const auto& reading : readings(one, "s")) sum += reading.value_or(0);
     CHECK(sum == 12);
   }
 }

@@ -74,11 +74,11 @@ TEST_CASE("gaps agree with their definition on random rows", "[gaps]") {
   const auto found = find_gaps(timeline, {.on = {"level"}, .gap_factor = 2});
   std::size_t at = 0;
   for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
-    const Strand& own = timeline.strands()[s];
+    const Strand& strand = timeline.strands()[s];
     const auto times = timeline.times();
     const double step =
-        static_cast<double>(typical_step(times.subspan(own.begin, own.size()))->count());
-    for (std::size_t i = own.begin + 1; i < own.end; ++i) {
+        static_cast<double>(typical_step(times.subspan(strand.begin, strand.size()))->count());
+    for (std::size_t i = strand.begin + 1; i < strand.end; ++i) {
       const double length = static_cast<double>((times[i] - times[i - 1]).count());
       if (length <= 2 * step) continue;
       REQUIRE(at < found.size());
@@ -87,13 +87,13 @@ TEST_CASE("gaps agree with their definition on random rows", "[gaps]") {
       CHECK(found[at++].strand == s);
     }
     const Readings level = readings(timeline, "level");
-    for (std::size_t i = own.begin; i < own.end; ++i) {
-      if (level[i] || (i > own.begin && !level[i - 1])) continue;
+    for (std::size_t i = strand.begin; i < strand.end; ++i) {
+      if (level[i] || (i > strand.begin && !level[i - 1])) continue;
       std::size_t end = i;
-      while (end < own.end && !level[end]) ++end;
+      while (end < strand.end && !level[end]) ++end;
       REQUIRE(at < found.size());
-      CHECK(found[at].from == times[i > own.begin ? i - 1 : i]);
-      CHECK(found[at].to == times[end < own.end ? end : end - 1]);
+      CHECK(found[at].from == times[i > strand.begin ? i - 1 : i]);
+      CHECK(found[at].to == times[end < strand.end ? end : end - 1]);
       CHECK(found[at++].rows == static_cast<std::int64_t>(end - i));
     }
   }

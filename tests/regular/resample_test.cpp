@@ -200,10 +200,10 @@ TEST_CASE("every take agrees with its definition on random rows", "[resample]") 
     std::size_t row = 0;
     const auto length = every.nanoseconds;
     for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
-      const Strand& own = timeline.strands()[s];
+      const Strand& strand = timeline.strands()[s];
       std::map<std::int64_t, std::vector<std::size_t>> buckets;
       const auto bucket_of = [&](Instant t) { return t.time_since_epoch() / length; };
-      for (std::size_t i = own.begin; i < own.end; ++i) {
+      for (std::size_t i = strand.begin; i < strand.end; ++i) {
         buckets[bucket_of(timeline.times()[i])].push_back(i);
       }
       const auto last_bucket = buckets.rbegin()->first;

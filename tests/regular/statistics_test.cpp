@@ -153,14 +153,14 @@ TEST_CASE("what stands is weighed by time, in steps and on lines, across edges",
                   duration("level", Condition::Sign::at_least, "2.5"), up("level"), down("level"),
                   at_row("level").as("step"), at_row("level", Joining::linear).as("on_line")}});
     for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
-      const Strand& own = timeline.strands()[s];
+      const Strand& strand = timeline.strands()[s];
       std::vector<Reading> x;
-      for (std::size_t i = own.begin; i < own.end; ++i) {
+      for (std::size_t i = strand.begin; i < strand.end; ++i) {
         if (level[i]) x.push_back({seconds(timeline.times()[i]), *level[i]});
       }
       const double step =
           static_cast<double>(
-              typical_step(timeline.times().subspan(own.begin, own.size()))->count()) /
+              typical_step(timeline.times().subspan(strand.begin, strand.size()))->count()) /
           1e9;
       for (std::size_t row = out.strands()[s].begin; row < out.strands()[s].end; ++row) {
         const double from = seconds(out.times()[row]);

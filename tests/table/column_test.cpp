@@ -92,11 +92,11 @@ TEST_CASE("places of rows are their numbers, between stretches of text too", "[r
   places.add_rows(2'000, 1, 1, all);
   REQUIRE(places.size() == 7);
   const std::vector<std::uint64_t> lines{1, 2, 3, 4, 7, 2, 1}, bytes{0, 1, 2, 3, 6, 1'005, 2'000};
-  const auto same = [&](const Places& own, std::vector<std::int64_t> records) {
-    REQUIRE(own.size() == records.size());
+  const auto same = [&](const Places& known, std::vector<std::int64_t> records) {
+    REQUIRE(known.size() == records.size());
     for (std::size_t i = 0; i < records.size(); ++i) {
-      CHECK(own.line(i) == lines[static_cast<std::size_t>(records[i])]);
-      CHECK(own.byte(i) == bytes[static_cast<std::size_t>(records[i])]);
+      CHECK(known.line(i) == lines[static_cast<std::size_t>(records[i])]);
+      CHECK(known.byte(i) == bytes[static_cast<std::size_t>(records[i])]);
     }
   };
   same(places, {0, 1, 2, 3, 4, 5, 6});

@@ -46,31 +46,32 @@ Column random_column(Type type, std::size_t n, bool whole, std::mt19937& random)
   switch (type) {
     case Type::number: {
       Buffer<double> values(n);
-      for (double& own : values) own = static_cast<double>(random() % 1000) / 8;
+      for (double& value : values) value = static_cast<double>(random() % 1000) / 8;
       return Column::numbers(std::move(values), validity.take());
     }
     case Type::integer: {
       Buffer<std::int64_t> values(n);
-      for (auto& own : values) own = static_cast<std::int64_t>(random()) - 1'000'000;
+      for (auto& value : values) value = static_cast<std::int64_t>(random()) - 1'000'000;
       return Column::integers(std::move(values), validity.take());
     }
     case Type::boolean: {
       Buffer<std::uint64_t> bits((n + 63) / 64);
-      for (auto& own : bits) own = std::uint64_t{random()} << 32 | random();
+      for (auto& bit : bits) bit = std::uint64_t{random()} << 32 | random();
       return Column::booleans(std::move(bits), n, validity.take());
     }
     case Type::text: {
       auto words = std::make_shared<Column::Dictionary>();
       for (const char* word : {"net", "pot", "line", "trawl"}) words->emplace_back(word);
       Buffer<std::int32_t> codes(n);
-      for (auto& own : codes) own = static_cast<std::int32_t>(random() % 4);
+      for (auto& code : codes) code = static_cast<std::int32_t>(random() % 4);
       return Column::text(std::move(codes), words, validity.take());
     }
     case Type::time:
       break;
   }
   Buffer<Instant> values(n);
-  for (Instant& own : values) own = clock("00:00") + std::chrono::seconds(random() % 10'000);
+  for (Instant& instant : values)
+    instant = clock("00:00") + std::chrono::seconds(random() % 10'000);
   return Column::times(std::move(values), validity.take());
 }
 

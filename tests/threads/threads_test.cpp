@@ -172,7 +172,7 @@ TEST_CASE("timelines are shared by threads that read them", "[threads]") {
     });
   }
   for (std::thread& thread : threads) thread.join();
-  for (const double own : got) CHECK(own == expected);
+  for (const double value : got) CHECK(value == expected);
 }
 
 TEST_CASE("outputs that are written side by side come each whole", "[threads]") {

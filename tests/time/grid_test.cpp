@@ -80,13 +80,13 @@ TEST_CASE("sessions hold what is within their hours, and nothing else", "[grid]"
     const auto local = options.zone.local_of(t);
     auto day = std::chrono::floor<std::chrono::days>(local);
     const auto clock = std::chrono::floor<std::chrono::minutes>(local - day);
-    const Hours own = *options.hours;
+    const Hours sessions = *options.hours;
     bool open = false;
-    if (own.from < own.until) {
-      open = clock >= own.from && clock < own.until;
+    if (sessions.from < sessions.until) {
+      open = clock >= sessions.from && clock < sessions.until;
     } else {
-      open = clock >= own.from || clock < own.until;
-      if (clock < own.until) day -= std::chrono::days(1);
+      open = clock >= sessions.from || clock < sessions.until;
+      if (clock < sessions.until) day -= std::chrono::days(1);
     }
     if (working) open = open && week.is_working_day(std::chrono::local_days(day));
     // Near a change of the clocks a local time does not say whether it was before or after.

@@ -109,9 +109,9 @@ TEST_CASE("what is taken of one column is the same, whatever stands beside it", 
       REQUIRE(plain.size() > 1'000);
       for (const char* name : {"many.arrow", "many.sqlite", "many.jsonl"}) {
         INFO(name << " " << words);
-        const Result own = bench.run(fmt::format("resample {} {}", name, words));
-        INFO(own.err);
-        CHECK(own.out == plain);
+        const Result result = bench.run(fmt::format("resample {} {}", name, words));
+        INFO(result.err);
+        CHECK(result.out == plain);
       }
     }
   }
@@ -392,10 +392,10 @@ TEST_CASE("NetCDF: the nearest cell along time", "[doors]") {
     }
     if (i % 4 == 0) bytes.resize(random() % bytes.size());
     bench.put("damaged.nc", bytes);
-    const Result own = bench.run("settle damaged.nc --variable n --rejects r.csv");
-    INFO(i << own.err);
-    REQUIRE((own.exit == 0 || own.exit == 2 || own.exit == 3));
-    if (own.exit == 0) CHECK_THAT(own.err, Catch::Contains(" 3 records = "));
+    const Result result = bench.run("settle damaged.nc --variable n --rejects r.csv");
+    INFO(i << result.err);
+    REQUIRE((result.exit == 0 || result.exit == 2 || result.exit == 3));
+    if (result.exit == 0) CHECK_THAT(result.err, Catch::Contains(" 3 records = "));
   }
   // Two at once, though the library is for one thread at a time.
   CHECK(bench.run("join g.nc g4.nc --variable n").out ==

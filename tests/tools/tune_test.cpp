@@ -9,11 +9,11 @@ namespace zerobeat::testing {
 
 namespace {
 
-std::string csv_of(const Written& own, const std::string& column, const std::string& key = "") {
+std::string csv_of(const Written& written, const std::string& column, const std::string& key = "") {
   std::string text = key.empty() ? "time," + column + "\n" : "";
-  for (std::size_t i = 0; i < own.times.size(); ++i) {
-    text += to_text(own.times[i], 3) + (key.empty() ? "" : "," + key) +
-            fmt::format(",{:.3f}\n", own.readings[i].value_or(0));
+  for (std::size_t i = 0; i < written.times.size(); ++i) {
+    text += to_text(written.times[i], 3) + (key.empty() ? "" : "," + key) +
+            fmt::format(",{:.3f}\n", written.readings[i].value_or(0));
   }
   return text;
 }
@@ -99,8 +99,8 @@ TEST_CASE("the strands of one source are brought to the one that is right", "[to
   CHECK(std::fabs(std::stod(found[1][3]) - 500) < 5 * std::stod(found[1][4]));
   CHECK(found[2][0] == "west");
   // The right one's records are written as they were read.
-  const std::string own = bench.run("settle probes.csv --key probe --precision ns").out;
-  CHECK(tuned.out.substr(0, 20'000) == own.substr(0, 20'000));
+  const std::string text = bench.run("settle probes.csv --key probe --precision ns").out;
+  CHECK(tuned.out.substr(0, 20'000) == text.substr(0, 20'000));
   check_plan_of(bench, "tune probes.csv --key probe --against east --on level --drift");
 
   const Result checked = bench.run("check probes.csv --key probe --tune level --json");

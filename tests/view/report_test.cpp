@@ -174,8 +174,8 @@ TEST_CASE("a long gap is missing in every hour of its months", "[report]") {
 TEST_CASE("readings missing in runs longer than a gap are found", "[report]") {
   const auto finding = [](const std::string& text, const ReadOptions& options) {
     ReadOptions read = options;
-    for (const Finding& own : judge(read_text(text, read, "tide.csv")).findings) {
-      if (own.kind == "missing-run") return own;
+    for (const Finding& found : judge(read_text(text, read, "tide.csv")).findings) {
+      if (found.kind == "missing-run") return found;
     }
     return Finding{};
   };

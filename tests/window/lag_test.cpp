@@ -50,16 +50,16 @@ TEST_CASE("lags keep to the strand and agree with their definition", "[lag]") {
   const Readings by_period = lagged(timeline, lag("level"), 7min);
   const Readings ahead = lagged(timeline, lead("level"), 7min);
   const Readings by_rows = lagged(timeline, lag("level"), 3);
-  for (const Strand& own : timeline.strands()) {
-    for (std::size_t i = own.begin; i < own.end; ++i) {
+  for (const Strand& strand : timeline.strands()) {
+    for (std::size_t i = strand.begin; i < strand.end; ++i) {
       std::optional<double> before, after;
-      for (std::size_t j = own.begin; j < own.end; ++j) {
+      for (std::size_t j = strand.begin; j < strand.end; ++j) {
         if (all[j] && times[j] <= times[i] - 7min) before = all[j];
         if (!after && all[j] && times[j] >= times[i] + 7min) after = all[j];
       }
       REQUIRE(by_period[i] == before);
       REQUIRE(ahead[i] == after);
-      REQUIRE(by_rows[i] == (i < own.begin + 3 ? std::nullopt : all[i - 3]));
+      REQUIRE(by_rows[i] == (i < strand.begin + 3 ? std::nullopt : all[i - 3]));
     }
   }
 }

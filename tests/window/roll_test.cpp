@@ -64,12 +64,12 @@ Readings plain_roll(
     const std::function<bool(const Strand&, std::size_t row, std::size_t other)>& sees) {
   const Readings all = readings(timeline, "level");
   Readings out;
-  for (const Strand& own : timeline.strands()) {
-    for (std::size_t i = own.begin; i < own.end; ++i) {
+  for (const Strand& strand : timeline.strands()) {
+    for (std::size_t i = strand.begin; i < strand.end; ++i) {
       std::vector<double> window;
       std::size_t rows = 0;
-      for (std::size_t j = own.begin; j < own.end; ++j) {
-        if (!sees(own, i, j)) continue;
+      for (std::size_t j = strand.begin; j < strand.end; ++j) {
+        if (!sees(strand, i, j)) continue;
         ++rows;
         if (all[j]) window.push_back(*all[j]);
       }

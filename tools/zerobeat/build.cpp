@@ -129,11 +129,11 @@ class Builder {
   void name_files() {
     std::map<std::string, int> uses;
     const auto name = [&](const std::string& file) {
-      std::string own = source_stem(file);
-      if (const int use = ++uses[own]; use > 1) own += fmt::format("_{}", use);
+      std::string text = source_stem(file);
+      if (const int use = ++uses[text]; use > 1) text += fmt::format("_{}", use);
       files_.push_back(file);
-      names_.push_back(own);
-      return own;
+      names_.push_back(text);
+      return text;
     };
     const Kind kind = kind_of(parts_[0]);
     const bool reads = kind != Kind::run && kind != Kind::explain && kind != Kind::demo;
@@ -154,15 +154,15 @@ class Builder {
     shared.command = parts_[0].command;
     for (const ChainPart& part : parts_) {
       const Command& command = command_of(part.command);
-      std::set<std::string> own;
+      std::set<std::string> set;
       for (const auto& group : command.groups) {
         const bool is_shared = group.title == reading_title || group.title == writing_title ||
                                group.title == general_title;
         for (const auto& option : group.options) {
           const auto given = part.given.find(option.name);
-          if (!is_shared) own.insert(option.name);
+          if (!is_shared) set.insert(option.name);
           const bool target = option.name == "output";
-          if (given == part.given.end() || (own.contains(option.name) && !target)) continue;
+          if (given == part.given.end() || (set.contains(option.name) && !target)) continue;
           auto& values = (group.title == reading_title ? reading_ : shared.given)[option.name];
           values.insert(values.end(), given->second.begin(), given->second.end());
           if (group.title == writing_title && !target)

@@ -143,11 +143,11 @@ std::string ice_store() {
   std::vector<Line> lines;
   const char* probes[] = {"cold_1", "cold_2", "cold_3", "cold_4"};
   for (int p = 0; p < 4; ++p) {
-    double own = 0;
+    double value = 0;
     for (Instant beat = Instant(first_day); beat < Instant(last_day); beat += 5min) {
       const Instant t = beat + milliseconds(random.whole(0, 4'000) + 700 * p);
-      own += -0.08 * own + 0.02 * random.normal();
-      const double temperature = -18 - p * 0.7 + own + (1 - 0.1 * p) * air_at(t);
+      value += -0.08 * value + 0.02 * random.normal();
+      const double temperature = -18 - p * 0.7 + value + (1 - 0.1 * p) * air_at(t);
       if (random.chance(0.008)) continue;
       // The clock of cold_3 is 90 s fast at first, and gains 4 s a day.
       Nanoseconds fast{0};
@@ -512,11 +512,11 @@ void write_harbour(const std::string& folder) {
       {"plan.toml", plan_text},
   };
   // Whatever is there and is not the demo's stays as it is, and so does all else.
-  std::set<std::string> own{"out", outputs_list};
-  for (const auto& [name, text] : files) own.insert(name);
+  std::set<std::string> set{"out", outputs_list};
+  for (const auto& [name, text] : files) set.insert(name);
   for (const auto& entry : fs::directory_iterator(folder, error)) {
     const std::string name = entry.path().filename().string();
-    if (!own.contains(name)) {
+    if (!set.contains(name)) {
       fail_usage("demo: {}: holds {}, which is not the demo's; name a folder of its own", folder,
                  name);
     }

@@ -34,12 +34,12 @@ void check(const Asked& asked) {
     judged = judge_sources(asked.plan, judging, options, asked.check.tune);
   }
   std::string report;
-  for (const Judgement& own : judged->judgements) {
+  for (const Judgement& judgement : judged->judgements) {
     const bool first = report.empty();
     if (asked.check.json) {
-      report += (first ? "" : ",\n") + report_json(own);
+      report += (first ? "" : ",\n") + report_json(judgement);
     } else {
-      report += (first ? "" : "\n") + report_text(own, report_look());
+      report += (first ? "" : "\n") + report_text(judgement, report_look());
     }
   }
   const bool several = judged->judgements.size() > 1;

@@ -81,13 +81,15 @@ struct ByValue {
 };
 
 inline void from_text(std::string_view text, EqualBuckets& out) { from_text(text, out.number); }
-inline std::string to_text(const EqualBuckets& own) { return to_text(own.number); }
+inline std::string to_text(const EqualBuckets& equal_buckets) {
+  return to_text(equal_buckets.number);
+}
 inline void from_text(std::string_view text, ByCount& out) { from_text(text, out.records); }
-inline std::string to_text(const ByCount& own) { return to_text(own.records); }
+inline std::string to_text(const ByCount& by_count) { return to_text(by_count.records); }
 inline void from_text(std::string_view text, BySum& out) { from_text(text, out.amount); }
-inline std::string to_text(const BySum& own) { return to_text(own.amount); }
+inline std::string to_text(const BySum& by_sum) { return to_text(by_sum.amount); }
 inline void from_text(std::string_view text, ByValue& out) { from_text(text, out.amount); }
-inline std::string to_text(const ByValue& own) { return to_text(own.amount); }
+inline std::string to_text(const ByValue& by_value) { return to_text(by_value.amount); }
 
 template <>
 inline constexpr bool takes_whole_numbers<EqualBuckets> = true;

@@ -29,7 +29,7 @@ struct WindowWeights {
   std::vector<double> given{};
 
   WindowWeights() = default;
-  WindowWeights(Shape own) : shape(own) {}  // NOLINT: meant to convert
+  WindowWeights(Shape held) : shape(held) {}  // NOLINT: meant to convert
   WindowWeights(std::initializer_list<double> all)
       : shape(Shape::given), given(all) {}  // NOLINT: meant to convert
 

@@ -332,7 +332,7 @@ MatchCurve match_curve(const Timeline& reference, const Timeline& other, const T
                          ? detail::pairs_of(reference, other)
                          : detail::pairs_of(other, detail::right_strand(other, options));
   const auto pair = std::ranges::find_if(
-      pairs, [&](const StrandPair& own) { return own.other->key == found.key; });
+      pairs, [&](const StrandPair& strand_pair) { return strand_pair.other->key == found.key; });
   if (pair == pairs.end() || pair->reference == nullptr) return {};
   return ClockComparer(reference, other, options).curve(*pair, found, points);
 }

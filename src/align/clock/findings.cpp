@@ -21,10 +21,10 @@ struct Clock {
 
 /// The clocks of all other strands beside one; the one itself is off by nothing.
 std::vector<Clock> beside(const Timeline& timeline, const Strand& reference, const Tune& options) {
-  Tune own = options;
-  own.against = *reference.key;
+  Tune tuning = options;
+  tuning.against = *reference.key;
   std::vector<Clock> clocks{{&reference, {}}};
-  auto found = compare_clocks(timeline, own);
+  auto found = compare_clocks(timeline, tuning);
   std::size_t next = 0;
   for (const Strand& strand : timeline.strands()) {
     if (&strand != &reference) clocks.push_back({&strand, std::move(found[next++])});
@@ -70,11 +70,11 @@ struct Off {
 };
 
 Off off_from(const Clock& clock, const Clock& by_offset, const Clock& by_drift) {
-  const Tuning &own = clock.found.tuning, &offset = by_offset.found.tuning,
+  const Tuning &tuning = clock.found.tuning, &offset = by_offset.found.tuning,
                &drift = by_drift.found.tuning;
   // The reference's own errors are none: it counts with those of the one in the middle.
-  return {own.offset_s - offset.offset_s, std::max(own.offset_se_s, offset.offset_se_s),
-          own.drift_ppm - drift.drift_ppm, std::max(own.drift_se_ppm, drift.drift_se_ppm)};
+  return {tuning.offset_s - offset.offset_s, std::max(tuning.offset_se_s, offset.offset_se_s),
+          tuning.drift_ppm - drift.drift_ppm, std::max(tuning.drift_se_ppm, drift.drift_se_ppm)};
 }
 
 std::string told(const Clock& clock, const Off& off, const Clock& right, const std::string& column,

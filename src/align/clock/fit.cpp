@@ -76,33 +76,33 @@ void ClockFitter::take_slopes(State& state) const {
 
 ClockStep ClockFitter::step(State& state) const {
   ClockEquations equations(points_, line_, frame_, state.offset, state.drift);
-  ClockStep own = equations.solved(state.spread);
-  if (!own.solved) return own;
-  state.spread = own.spread;
-  const double by = own.offset / state.slope, faster = own.drift / state.drift_slope;
+  ClockStep step = equations.solved(state.spread);
+  if (!step.solved) return step;
+  state.spread = step.spread;
+  const double by = step.offset / state.slope, faster = step.drift / state.drift_slope;
   const double most = 4 * beside_, fastest = 2 * most / frame_.span();
   state.offset += std::clamp(by, -most, most);
   state.drift = std::clamp(state.drift + std::clamp(faster, -fastest, fastest), -2 * most_drift,
                            2 * most_drift);
   // To a two hundredth of how sure it is.
-  const double enough = 5e-3 * std::sqrt(own.var_offset),
-               enough_drift = 5e-3 * std::sqrt(own.var_drift);
+  const double enough = 5e-3 * std::sqrt(step.var_offset),
+               enough_drift = 5e-3 * std::sqrt(step.var_drift);
   state.settled = std::fabs(by) <= std::max(1e-9 * frame_.step, enough) &&
                   std::fabs(faster) * frame_.span() <=
                       std::max(1e-9 * frame_.step, enough_drift * frame_.span());
-  return own;
+  return step;
 }
 
-ClockFit ClockFitter::fit_of(const ClockStep& own, const State& state) const {
+ClockFit ClockFitter::fit_of(const ClockStep& step, const State& state) const {
   ClockFit fit;
-  if (!own.solved || !state.usable()) return fit;
-  fit.offset_se_s = std::sqrt(own.var_offset) / state.slope;
-  fit.drift_se = frame_.drifts ? std::sqrt(own.var_drift) / state.drift_slope : 0;
+  if (!step.solved || !state.usable()) return fit;
+  fit.offset_se_s = std::sqrt(step.var_offset) / state.slope;
+  fit.drift_se = frame_.drifts ? std::sqrt(step.var_drift) / state.drift_slope : 0;
   fit.offset_s = turned_ ? -state.offset / (1 - state.drift) : state.offset;
   fit.drift = turned_ ? -state.drift / (1 - state.drift) : state.drift;
-  fit.likeness = own.likeness;
-  fit.clearness = own.clearness;
-  fit.spread = own.spread;
+  fit.likeness = step.likeness;
+  fit.clearness = step.clearness;
+  fit.spread = step.spread;
   fit.slope = state.slope;
   fit.drift_slope = state.drift_slope;
   fit.done = true;
@@ -137,9 +137,9 @@ ClockFit ClockFitter::polished(const ClockFit& from) const {
   state.spread = from.spread;
   state.slope = from.slope;
   state.drift_slope = from.drift_slope;
-  ClockStep own;
-  for (int round = 0; round < 6 && !state.settled; ++round) own = step(state);
-  return fit_of(own, state);
+  ClockStep clock_step;
+  for (int round = 0; round < 6 && !state.settled; ++round) clock_step = step(state);
+  return fit_of(clock_step, state);
 }
 
 }  // namespace zerobeat::detail

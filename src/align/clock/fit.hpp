@@ -46,7 +46,7 @@ class ClockFitter {
   struct State;
   ClockStep step(State& state) const;
   void take_slopes(State& state) const;
-  ClockFit fit_of(const ClockStep& own, const State& state) const;
+  ClockFit fit_of(const ClockStep& clock_step, const State& state) const;
   State state_of(double offset, double drift) const;
 
   bool turned_;           // the line is the other's, and the reference's readings are compared

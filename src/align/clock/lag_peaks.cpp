@@ -110,8 +110,8 @@ Stacked stack(const std::vector<std::vector<double>>& windows, const std::vector
     std::ranges::fill(sum, 0);
     for (std::size_t w = 0; w < windows.size(); ++w) {
       const auto moved = static_cast<std::ptrdiff_t>(std::lround(drift * middles[w]));
-      const double* own = windows[w].data() + (static_cast<std::ptrdiff_t>(margin) + moved);
-      for (std::size_t l = 0; l < lags; ++l) sum[l] += own[l];
+      const double* value = windows[w].data() + (static_cast<std::ptrdiff_t>(margin) + moved);
+      for (std::size_t l = 0; l < lags; ++l) sum[l] += value[l];
     }
     for (std::size_t l = 0; l < lags; ++l) {
       // Of equal ones the least drift.

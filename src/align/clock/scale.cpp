@@ -55,22 +55,22 @@ std::vector<RisingCurve::Knot> rising_knots(const std::vector<Met>& all, std::si
 double rest_of_line(const std::vector<Met>& all) {
   const auto n = static_cast<double>(all.size());
   double from = 0, to = 0, ff = 0, ft = 0, tt = 0;
-  for (const Met& own : all) {
-    from += own.from / n;
-    to += own.to / n;
+  for (const Met& met : all) {
+    from += met.from / n;
+    to += met.to / n;
   }
-  for (const Met& own : all) {
-    ff += (own.from - from) * (own.from - from);
-    ft += (own.from - from) * (own.to - to);
-    tt += (own.to - to) * (own.to - to);
+  for (const Met& met : all) {
+    ff += (met.from - from) * (met.from - from);
+    ft += (met.from - from) * (met.to - to);
+    tt += (met.to - to) * (met.to - to);
   }
   return (tt - (ff > 0 ? ft * ft / ff : 0)) / n;
 }
 
 double rest_of_curve(const std::vector<Met>& all, const RisingCurve& curve) {
   double sum = 0;
-  for (const Met& own : all) {
-    const double off = own.to - curve(own.from);
+  for (const Met& met : all) {
+    const double off = met.to - curve(met.from);
     sum += off * off;
   }
   return sum / static_cast<double>(all.size());

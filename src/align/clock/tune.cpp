@@ -30,9 +30,9 @@ void check_found(const Timeline& other, const std::vector<StrandPair>& pairs,
   throw Error(Error::Kind::limit, fmt::format("{}", fmt::join(refused, "\n")));
 }
 
-std::string note_of(const Timeline& timeline, const Strand& strand, const ClockComparison& own,
-                    bool with_drift) {
-  const Tuning& tuning = own.tuning;
+std::string note_of(const Timeline& timeline, const Strand& strand,
+                    const ClockComparison& comparison, bool with_drift) {
+  const Tuning& tuning = comparison.tuning;
   std::string text =
       fmt::format("{}: its clock was {} (± {:.3g} s) at {}", detail::called(timeline, strand),
                   detail::off_text(tuning.offset_s), tuning.offset_se_s,
@@ -44,7 +44,8 @@ std::string note_of(const Timeline& timeline, const Strand& strand, const ClockC
   text += fmt::format("; match {} before, {} after, {} readings",
                       detail::match_text(tuning.match_before),
                       detail::match_text(tuning.match_after), grouped(tuning.readings));
-  if (own.spikes > 0) text += fmt::format("; {} spikes passed over", grouped(own.spikes));
+  if (comparison.spikes > 0)
+    text += fmt::format("; {} spikes passed over", grouped(comparison.spikes));
   return text;
 }
 
@@ -56,10 +57,10 @@ Tuned set_right(const Timeline& timeline, const std::vector<StrandPair>& pairs,
   Buffer<Instant> times(timeline.times());
   std::vector<Tuning> tunings;
   for (std::size_t i = 0; i < pairs.size(); ++i) {
-    const Tuning& own = tunings.emplace_back(found[i].tuning);
-    const auto by = -static_cast<Wide>(std::llround(own.offset_s * 1e9));
+    const Tuning& tuning = tunings.emplace_back(found[i].tuning);
+    const auto by = -static_cast<Wide>(std::llround(tuning.offset_s * 1e9));
     for (std::size_t row = pairs[i].other->begin; row < pairs[i].other->end; ++row) {
-      const auto moved = detail::moved_time(times[row], by, -own.drift_ppm, own.at);
+      const auto moved = detail::moved_time(times[row], by, -tuning.drift_ppm, tuning.at);
       if (!moved) fail_usage("{} would leave the years 1678 to 2261", to_text(times[row]));
       times[row] = *moved;
     }

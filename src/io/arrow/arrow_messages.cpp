@@ -148,7 +148,7 @@ void ArrowMessages::open_file() {
 void ArrowMessages::check_nothing_between(std::size_t end, std::size_t footer) const {
   constexpr std::size_t mark_and_padding = 72;
   for (const auto* framed : {&dictionaries_, &messages_}) {
-    for (const Framed& own : *framed) end = std::max(end, own.next);
+    for (const Framed& frame : *framed) end = std::max(end, frame.next);
   }
   if (footer > end + mark_and_padding) {
     fail_input(

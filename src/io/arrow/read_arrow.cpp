@@ -103,8 +103,8 @@ class ArrowRows {
                              std::size_t least) const {
     const auto* const buffers = batch.buffers();
     if (buffers == nullptr || i >= buffers->size()) fail("a batch that lacks buffers");
-    const arrow::Buffer* const own = buffers->Get(static_cast<flatbuffers::uoffset_t>(i));
-    const std::int64_t from = own->offset(), length = own->length();
+    const arrow::Buffer* const buffer = buffers->Get(static_cast<flatbuffers::uoffset_t>(i));
+    const std::int64_t from = buffer->offset(), length = buffer->length();
     const auto size = static_cast<std::int64_t>(body.size());
     if (from < 0 || length < 0 || from > size || length > size - from) {
       fail("a buffer that lies outside of its batch");
@@ -128,12 +128,13 @@ class ArrowRows {
                      std::string_view body, std::size_t node, std::size_t buffer) const {
     const auto* const nodes = batch.nodes();
     if (nodes == nullptr || node >= nodes->size()) fail("a batch that lacks columns");
-    const arrow::FieldNode* const own = nodes->Get(static_cast<flatbuffers::uoffset_t>(node));
+    const arrow::FieldNode* const field_node =
+        nodes->Get(static_cast<flatbuffers::uoffset_t>(node));
     ColumnData data;
     data.rows = static_cast<std::size_t>(batch.length());
-    if (own->length() != batch.length()) fail("a column that is not as long as its batch");
+    if (field_node->length() != batch.length()) fail("a column that is not as long as its batch");
     if (field.type_type() == arrow::Type_Null && field.dictionary() == nullptr) return data;
-    if (own->null_count() != 0) {
+    if (field_node->null_count() != 0) {
       data.validity = buffer_of(batch, body, buffer, bitmap_bytes(data.rows));
     }
     std::size_t width = 8;  // bytes a value

@@ -307,9 +307,9 @@ class PostgresRows {
   std::string_view bytes(std::size_t size) {
     if (text_.size() - at_ < size) text_ = stream_->until(at_ + size);
     if (text_.size() - at_ < size) fail_bytes();
-    const std::string_view own = text_.substr(at_, size);
+    const std::string_view text = text_.substr(at_, size);
     at_ += size;
-    return own;
+    return text;
   }
 
   void read_head() {

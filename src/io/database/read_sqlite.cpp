@@ -105,7 +105,7 @@ class SqliteRows {
     const char* rest = nullptr;
     const int result = sqlite3_prepare_v2(database_.get(), sql.c_str(),
                                           static_cast<int>(sql.size()) + 1, &statement, &rest);
-    SqliteStatement own(statement);
+    SqliteStatement sqlite_statement(statement);
     const int code = sqlite3_errcode(database_.get());
     if (result != SQLITE_OK && code == SQLITE_ERROR) {
       fail_usage("{}: {}; the query is: {}", text_.name, sqlite3_errmsg(database_.get()),
@@ -113,10 +113,11 @@ class SqliteRows {
     }
     if (result != SQLITE_OK) fail();
     const std::string_view after(rest);
-    if (own == nullptr || after.find_first_not_of(" \t\r\n;") != std::string_view::npos) {
+    if (sqlite_statement == nullptr ||
+        after.find_first_not_of(" \t\r\n;") != std::string_view::npos) {
       fail_usage("--query {}: is not one statement", shown(sql, 400));
     }
-    return own;
+    return sqlite_statement;
   }
 
   std::vector<std::string> tables() {

@@ -94,11 +94,11 @@ class Assembly {
     account.is_pattern = source.is_pattern;
     account.columns = found.fault_columns;
     for (const Part& part : source.parts) {
-      SourcePart& own = account.parts.emplace_back();
-      own.name = part.name;
-      own.owner = part.text.owner;
-      own.text = part.text.text;
-      own.file_byte = part.file_byte;
+      SourcePart& source_part = account.parts.emplace_back();
+      source_part.name = part.name;
+      source_part.owner = part.text.owner;
+      source_part.text = part.text.text;
+      source_part.file_byte = part.file_byte;
       if (part.rows) {
         const auto& notes = part.rows->notes;
         account.notes.insert(account.notes.end(), notes.begin(), notes.end());

@@ -132,9 +132,9 @@ bool correct_format(const Assembly& assembly, FoundLayout& found, const ReadOpti
   const double of_other = share * static_cast<double>(failed);
   const auto of_own = static_cast<double>(assembly.account.kept);
   if (of_other > of_own) {
-    const TimeFormat own = times.format;
+    const TimeFormat time_format = times.format;
     times.format = *other;
-    if (of_own > 0) times.also = own;
+    if (of_own > 0) times.also = time_format;
     return true;
   }
   // One odd cell is no second format unless it can be nothing else.

@@ -75,17 +75,17 @@ class Interner {
   std::int32_t number_of(std::string_view text, std::uint64_t hash) {
     if (2 * (texts_.size() + 1) > slots_.size()) grow();
     const std::size_t mask = slots_.size() - 1;
-    const Slot own = slot_of(text, hash);
+    const Slot wanted = slot_of(text, hash);
     std::size_t at = hash & mask;
     while (slots_[at].number >= 0) {
       const Slot& slot = slots_[at];
-      if (slot.start == own.start && slot.tag == own.tag &&
+      if (slot.start == wanted.start && slot.tag == wanted.tag &&
           (text.size() <= inline_bytes || texts_[static_cast<std::size_t>(slot.number)] == text)) {
         return slot.number;
       }
       at = (at + 1) & mask;
     }
-    slots_[at] = own;
+    slots_[at] = wanted;
     slots_[at].number = static_cast<std::int32_t>(texts_.size());
     texts_.emplace_back(text);
     return slots_[at].number;

@@ -18,12 +18,12 @@ bool gather_around(std::string_view text, std::string& set) {
   for (std::string_view part : {text.substr(0, first), text.substr(last + 1)}) {
     while (!part.empty()) {
       const std::size_t length = std::max<std::size_t>(1, utf8_length(part));
-      const std::string_view own = part.substr(0, length);
-      const char c = own[0];
+      const std::string_view word = part.substr(0, length);
+      const char c = word[0];
       if ((c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_') return false;
-      if (std::string_view("+-.,() \t").find(own) == std::string_view::npos &&
-          set.find(own) == std::string::npos) {
-        set += own;
+      if (std::string_view("+-.,() \t").find(word) == std::string_view::npos &&
+          set.find(word) == std::string::npos) {
+        set += word;
       }
       part.remove_prefix(length);
     }
@@ -57,9 +57,9 @@ std::optional<std::string> notation_of(const std::vector<std::string>& samples,
     if (strips && around.empty()) continue;
     const std::string strip = strips ? around : now.strip;
     const auto add = [&](char mark, const std::string& thousands) {
-      Candidate own{{mark, thousands, strip}, ""};
+      Candidate candidate{{mark, thousands, strip}, ""};
       const auto option = [&](const std::string& text) {
-        own.options += (own.options.empty() ? "" : " ") + text;
+        candidate.options += (candidate.options.empty() ? "" : " ") + text;
       };
       if (mark != now.decimal_mark) option(mark == ',' ? "--decimal comma" : "--decimal point");
       if (thousands != now.thousands) {
@@ -68,7 +68,7 @@ std::optional<std::string> notation_of(const std::vector<std::string>& samples,
                                                     : thousands));
       }
       if (strips) option("--strip " + quoted(strip));
-      if (!own.options.empty()) candidates.push_back(std::move(own));
+      if (!candidate.options.empty()) candidates.push_back(std::move(candidate));
     };
     add(now.decimal_mark, now.thousands);
     for (const std::string thousands : {",", ".", " ", "'"}) {
@@ -80,11 +80,11 @@ std::optional<std::string> notation_of(const std::vector<std::string>& samples,
       if (thousands[0] != other) add(other, thousands);
     }
   }
-  for (const Candidate& own : candidates) {
+  for (const Candidate& candidate : candidates) {
     const auto reads = std::ranges::count_if(samples, [&](const std::string& sample) {
-      return read_number(sample, own.shape).kind != NumberReading::Kind::unreadable;
+      return read_number(sample, candidate.shape).kind != NumberReading::Kind::unreadable;
     });
-    if (static_cast<std::size_t>(reads) * 10 >= samples.size() * 9) return own.options;
+    if (static_cast<std::size_t>(reads) * 10 >= samples.size() * 9) return candidate.options;
   }
   return std::nullopt;
 }

@@ -82,21 +82,21 @@ class RowCells {
  private:
   /// Made when they are first asked for.
   const std::vector<std::string_view>& texts_of(std::size_t cell) {
-    const RowBatch::Cells& own = batch_.columns[cell];
+    const RowBatch::Cells& column_cells = batch_.columns[cell];
     const RowColumn& column = source_.columns[cell];
-    if (column.type == RowType::text) return own.texts;
+    if (column.type == RowType::text) return column_cells.texts;
     const bool mixed = column.type == RowType::mixed;
     std::vector<std::string_view>& texts = texts_[cell];
     if (!texts.empty() || batch_.rows == 0) return texts;
     texts.resize(batch_.rows);
     for (std::size_t row = 0; row < batch_.rows; ++row) {
-      if (mixed && own.types[row] == RowType::text) {
-        texts[row] = own.texts[row];
+      if (mixed && column_cells.types[row] == RowType::text) {
+        texts[row] = column_cells.texts[row];
       } else {
-        texts[row] = store_.emplace_back(cell_text(column, own, row));
+        texts[row] = store_.emplace_back(cell_text(column, column_cells, row));
       }
     }
-    for (const std::uint32_t row : own.missing) texts[row] = {};
+    for (const std::uint32_t row : column_cells.missing) texts[row] = {};
     return texts;
   }
 

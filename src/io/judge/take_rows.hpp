@@ -44,8 +44,8 @@ void reject_badly_encoded(RowCells& cells, Reject&& reject) {
 /// Takes the instants of records as they are, when all can stay. Returns whether it did.
 inline bool take_good_instants(const RowCells& cells, std::size_t cell, const InstantLimits& limits,
                                Buffer<std::int64_t>& times) {
-  const RowBatch::Cells& own = cells.cells(cell);
-  if (!own.missing.empty() || !own.out_of_range.empty()) return false;
+  const RowBatch::Cells& column_cells = cells.cells(cell);
+  if (!column_cells.missing.empty() || !column_cells.out_of_range.empty()) return false;
   cells.copy_bits(cell, reinterpret_cast<std::uint64_t*>(times.data()));
   std::int64_t first = limits.earliest, last = limits.latest;
   for (const std::int64_t t : times) {

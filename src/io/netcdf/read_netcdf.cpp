@@ -163,26 +163,27 @@ class NetcdfRows {
   }
 
   void take_slices(std::vector<bool>& fixed) {
-    for (const auto& own : split_commas(options_.slice)) {
-      const std::size_t equals = own.find('=');
-      const std::string name = own.substr(0, equals);
+    for (const auto& part : split_commas(options_.slice)) {
+      const std::size_t equals = part.find('=');
+      const std::string name = part.substr(0, equals);
       std::vector<std::string> names;
       for (const int dimension : dimensions_) names.push_back(file_.name_of_dimension(dimension));
       const auto at = std::ranges::find(names, name);
       if (equals == std::string::npos || at == names.end() ||
           static_cast<std::size_t>(at - names.begin()) == time_place_) {
         names.erase(names.begin() + static_cast<std::ptrdiff_t>(time_place_));
-        fail_usage("--slice {}: is not DIM=INDEX with a dimension of {}{}; there is {}", shown(own),
-                   shown(variable_name_), did_you_mean(name, names), fmt::join(names, ", "));
+        fail_usage("--slice {}: is not DIM=INDEX with a dimension of {}{}; there is {}",
+                   shown(part), shown(variable_name_), did_you_mean(name, names),
+                   fmt::join(names, ", "));
       }
       const auto i = static_cast<std::size_t>(at - names.begin());
       std::int64_t index = -1;
-      const char* const end = own.data() + own.size();
-      const auto read = std::from_chars(own.data() + equals + 1, end, index);
+      const char* const end = part.data() + part.size();
+      const auto read = std::from_chars(part.data() + equals + 1, end, index);
       const std::size_t length = file_.length_of(dimensions_[i]);
       if (read.ec != std::errc() || read.ptr != end || index < 0 ||
           static_cast<std::size_t>(index) >= length) {
-        fail_usage("--slice {}: {} has the places 0 to {}", shown(own), shown(name), length - 1);
+        fail_usage("--slice {}: {} has the places 0 to {}", shown(part), shown(name), length - 1);
       }
       start_[i] = static_cast<std::size_t>(index);
       fixed[i] = true;
@@ -240,9 +241,9 @@ class NetcdfRows {
     std::size_t best = 0, best_lon = 0;
     double nearest = HUGE_VAL;
     const auto look = [&](std::size_t i, std::size_t k) {
-      const double own = kilometres(lat, lon, lats[i], lons[k]);
-      if (!(own < nearest)) return;
-      nearest = own;
+      const double value = kilometres(lat, lon, lats[i], lons[k]);
+      if (!(value < nearest)) return;
+      nearest = value;
       best = i;
       best_lon = k;
     };

@@ -302,18 +302,18 @@ bool is_zip(std::string_view head) {
 }
 
 bool is_compressed(std::string_view head) {
-  return std::ranges::any_of(packings,
-                             [&](const Packing& own) { return head.starts_with(own.magic); });
+  return std::ranges::any_of(
+      packings, [&](const Packing& packing) { return head.starts_with(packing.magic); });
 }
 
 /// A compressed file that was cut within its very first bytes.
 void refuse_cut_to_first_bytes(const SourceText& file) {
   const std::string ending = std::filesystem::path(file.name).extension().string();
   if (ending.empty() || file.text.empty()) return;
-  for (const Packing& own : packings) {
+  for (const Packing& packing : packings) {
     const bool is_it =
-        (" " + std::string(own.endings) + " ").find(" " + ending + " ") != std::string::npos;
-    if (is_it && file.text.size() < own.magic.size() && own.magic.starts_with(file.text)) {
+        (" " + std::string(packing.endings) + " ").find(" " + ending + " ") != std::string::npos;
+    if (is_it && file.text.size() < packing.magic.size() && packing.magic.starts_with(file.text)) {
       fail_input(
           "{}: byte {}: is cut short: its compressed bytes end in the middle; fetch it again",
           file.name, file.text.size());

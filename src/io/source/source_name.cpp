@@ -71,8 +71,8 @@ std::string without_password(const std::string& name) {
   std::size_t from = out.find('?');
   while (from != std::string::npos) {
     const std::size_t next = out.find('&', from + 1);
-    const std::string_view own = std::string_view(out).substr(from + 1);
-    if (!own.starts_with("password=") && !own.starts_with("sslpassword=")) {
+    const std::string_view text = std::string_view(out).substr(from + 1);
+    if (!text.starts_with("password=") && !text.starts_with("sslpassword=")) {
       from = next;
       continue;
     }

@@ -43,12 +43,12 @@ std::array<MappedRange, 16384> mapped_ranges;
 struct Mapping {
   Mapping(void* at, std::size_t bytes, std::string file, const struct stat& of)
       : data(at), size(bytes), path(std::move(file)), about(of) {
-    for (MappedRange& own : mapped_ranges) {
-      if (own.used.exchange(true)) continue;
-      own.cut = false;
-      own.size = bytes;
-      own.begin = reinterpret_cast<std::uintptr_t>(at);
-      range = &own;
+    for (MappedRange& mapped_range : mapped_ranges) {
+      if (mapped_range.used.exchange(true)) continue;
+      mapped_range.cut = false;
+      mapped_range.size = bytes;
+      mapped_range.begin = reinterpret_cast<std::uintptr_t>(at);
+      range = &mapped_range;
       return;
     }
   }

@@ -61,8 +61,8 @@ class PlainCells {
     return cell == absent_cell ? std::string_view() : finder(cell)(row);
   }
   RawSpan raw_cell(std::size_t row, std::size_t cell) const {
-    const std::string_view own = text(row, cell);
-    return {static_cast<std::size_t>(own.data() - base_), own.size()};
+    const std::string_view word = text(row, cell);
+    return {static_cast<std::size_t>(word.data() - base_), word.size()};
   }
   std::uint64_t line(std::size_t row) const { return lines_[row].line; }
   std::uint32_t start(std::size_t row) const {

@@ -44,10 +44,11 @@ void find_parts(const OpenSource& source, const ReadOptions& options, const Furt
                 FoundLayout& found) {
   for (std::size_t i = 0; i < source.parts.size(); ++i) {
     const Part& part = source.parts[i];
-    FoundPart& own = found.parts.emplace_back();
+    FoundPart& found_part = found.parts.emplace_back();
     if (part.rows) {
-      for (const RowColumn& column : part.rows->columns) own.shape.names.push_back(column.name);
-      if (own.shape.names.empty()) fail_input("{}: has no columns", part.name);
+      for (const RowColumn& column : part.rows->columns)
+        found_part.shape.names.push_back(column.name);
+      if (found_part.shape.names.empty()) fail_input("{}: has no columns", part.name);
       continue;
     }
     const std::string_view head =
@@ -55,34 +56,34 @@ void find_parts(const OpenSource& source, const ReadOptions& options, const Furt
     const FoundPart* const before = i > 0 ? &found.parts[i - 1] : nullptr;
     if (before != nullptr && !source.parts[i - 1].rows &&
         has_header_of(head, part.form, source.parts[i - 1].text, *before)) {
-      own.shape = before->shape;
+      found_part.shape = before->shape;
       continue;
     }
-    own.shape = find_shape(part.text, head, part.form, options);
-    if (!own.shape.form.named) continue;
-    find_json_names(head, own.shape);
+    found_part.shape = find_shape(part.text, head, part.form, options);
+    if (!found_part.shape.form.named) continue;
+    find_json_names(head, found_part.shape);
     if (i < further.size()) {
       for (const auto& name : further[i]) {
-        if (std::ranges::find(own.shape.names, name) == own.shape.names.end()) {
-          own.shape.names.push_back(name);
+        if (std::ranges::find(found_part.shape.names, name) == found_part.shape.names.end()) {
+          found_part.shape.names.push_back(name);
         }
       }
     }
-    if (own.shape.names.empty()) {
+    if (found_part.shape.names.empty()) {
       fail_input("{}: its first lines are no JSON objects; JSON lines have one on each line",
                  part.name);
     }
   }
   std::unordered_map<std::string, std::size_t> places;
-  for (FoundPart& own : found.parts) {
-    for (const auto& name : own.shape.names) {
+  for (FoundPart& part : found.parts) {
+    for (const auto& name : part.shape.names) {
       if (places.try_emplace(name, found.names.size()).second) found.names.push_back(name);
     }
   }
-  for (FoundPart& own : found.parts) {
-    own.cells.assign(found.names.size(), absent_cell);
-    for (std::size_t cell = 0; cell < own.shape.names.size(); ++cell) {
-      own.cells[places.at(own.shape.names[cell])] = cell;
+  for (FoundPart& part : found.parts) {
+    part.cells.assign(found.names.size(), absent_cell);
+    for (std::size_t cell = 0; cell < part.shape.names.size(); ++cell) {
+      part.cells[places.at(part.shape.names[cell])] = cell;
     }
   }
 }

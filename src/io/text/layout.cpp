@@ -79,18 +79,18 @@ void set_known_type(const OpenSource& source, const FoundLayout& found, ValueCol
 }  // namespace
 
 Layout FoundLayout::of_part(std::size_t part) const {
-  Layout own = layout;
+  Layout part_layout = layout;
   const FoundPart& found = parts[part];
-  own.named = found.shape.form.named;
-  own.delimiter = found.shape.delimiter;
-  own.runs = found.shape.runs;
-  own.quote = found.shape.quote;
-  own.cells = found.shape.names.size();
-  own.cell_names = found.shape.names;
-  for (std::size_t& cell : own.time_cells) cell = found.cells[cell];
-  for (std::size_t& cell : own.key_cells) cell = found.cells[cell];
-  for (ValueColumn& value : own.values) value.cell = found.cells[value.cell];
-  return own;
+  part_layout.named = found.shape.form.named;
+  part_layout.delimiter = found.shape.delimiter;
+  part_layout.runs = found.shape.runs;
+  part_layout.quote = found.shape.quote;
+  part_layout.cells = found.shape.names.size();
+  part_layout.cell_names = found.shape.names;
+  for (std::size_t& cell : part_layout.time_cells) cell = found.cells[cell];
+  for (std::size_t& cell : part_layout.key_cells) cell = found.cells[cell];
+  for (ValueColumn& value : part_layout.values) value.cell = found.cells[value.cell];
+  return part_layout;
 }
 
 FoundLayout find_layout(const OpenSource& source, const ReadOptions& options,
@@ -154,11 +154,11 @@ FoundLayout find_layout(const OpenSource& source, const ReadOptions& options,
     told[place_of(name, "text", source.name, found.names)] = Told::text;
   }
   for (const auto& name : options.number) {
-    Told& own = told[place_of(name, "number", source.name, found.names)];
-    if (own == Told::text) {
+    Told& verdict = told[place_of(name, "number", source.name, found.names)];
+    if (verdict == Told::text) {
       fail_usage("--text and --number both name \"{}\"; it is one or the other", shown(name));
     }
-    own = Told::number;
+    verdict = Told::number;
   }
   const std::optional<std::vector<std::string>> decode =
       are_there(options.decode, found.names) ? options.decode : std::nullopt;

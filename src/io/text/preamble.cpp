@@ -70,8 +70,8 @@ void pass_preamble(std::string_view text, const ReadOptions& options, std::size_
   for (int i = 0; i < most_lines && line < text.size(); ++i) {
     std::size_t next = after_line(text, line);
     const auto is_passed_over = [&](std::size_t start) {
-      const std::string_view own = trim(line_at(text, start));
-      return own.empty() || (options.comment && own.front() == *options.comment);
+      const std::string_view word = trim(line_at(text, start));
+      return word.empty() || (options.comment && word.front() == *options.comment);
     };
     while (next < text.size() && is_passed_over(next)) next = after_line(text, next);
     if (next >= text.size()) return;  // no such line: the first is the header, as ever

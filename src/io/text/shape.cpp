@@ -80,10 +80,10 @@ char find_delimiter(std::string_view text, std::size_t begin, const ReadOptions&
     if (candidate == ',' && options.decimal == DecimalMark::comma) continue;
     const auto records = head_records(text, begin, options.comment, candidate, quote, 50);
     std::size_t header_cells = 0, same = 0;
-    for (const auto& own : records) {
-      if (own.record.broken) continue;
-      if (header_cells == 0) header_cells = own.record.cells.size();
-      same += own.record.cells.size() == header_cells;
+    for (const auto& record : records) {
+      if (record.record.broken) continue;
+      if (header_cells == 0) header_cells = record.record.cells.size();
+      same += record.record.cells.size() == header_cells;
     }
     if (header_cells < 2) continue;
     if (std::pair(same, header_cells) > best_score) {

@@ -339,8 +339,8 @@ void commit_all(std::span<Output> outputs, const std::function<void()>& between)
     for (Output& output : outputs) {
       if (!output.file_->direct) output.file_->temporary.release();
     }
-    for (const Placed& own : placed) {
-      if (!own.old.empty()) unlink(own.old.c_str());
+    for (const Placed& file : placed) {
+      if (!file.old.empty()) unlink(file.old.c_str());
     }
   }
   for (Output& output : outputs) {

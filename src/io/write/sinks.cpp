@@ -88,7 +88,7 @@ const Sink& sink_for(const std::string& path, const WriteOptions& options) {
     const auto at = named(options.to);
     if (at == std::end(all_sinks)) {
       std::vector<std::string> names{"auto"};
-      for (const Sink& own : all_sinks) names.emplace_back(own.name);
+      for (const Sink& format : all_sinks) names.emplace_back(format.name);
       fail_usage("--to {}: there is no such format{}", shown(options.to),
                  did_you_mean(options.to, names));
     }
@@ -104,13 +104,14 @@ const Sink& sink_for(const std::string& path, const WriteOptions& options) {
     if (path == "-" || ending.empty() || device) {
       sink = all_sinks;
     } else {
-      sink =
-          std::ranges::find_if(all_sinks, [&](const Sink& own) { return has_ending(own, ending); });
+      sink = std::ranges::find_if(all_sinks,
+                                  [&](const Sink& format) { return has_ending(format, ending); });
     }
     if (sink == std::end(all_sinks)) {
       std::string known;
-      for (const Sink& own : all_sinks) {
-        if (!own.endings.empty()) known += (known.empty() ? "" : ", ") + std::string(own.endings);
+      for (const Sink& format : all_sinks) {
+        if (!format.endings.empty())
+          known += (known.empty() ? "" : ", ") + std::string(format.endings);
       }
       fail_usage(
           "{}: no format has the ending {}; there is {}, each with .gz or .zst after it, or "

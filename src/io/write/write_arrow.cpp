@@ -28,8 +28,8 @@ class Body {
         own_.emplace_back(std::make_unique<std::vector<std::int64_t>>(std::move(own)));
     add(kept->data(), kept->size() * sizeof(std::int64_t));
   }
-  void add_own(std::string own) {
-    const auto& kept = texts_.emplace_back(std::make_unique<std::string>(std::move(own)));
+  void add_own(std::string text) {
+    const auto& kept = texts_.emplace_back(std::make_unique<std::string>(std::move(text)));
     add(kept->data(), kept->size());
   }
   void add_own(std::vector<std::int32_t> own) {

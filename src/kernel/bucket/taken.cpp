@@ -78,19 +78,19 @@ struct IntegerFacts {
 IntegerFacts facts_of(const Column& column, std::span<const std::int64_t> values,
                       const Bucket& bucket) {
   IntegerFacts facts;
-  const auto own = values.subspan(bucket.begin, bucket.end - bucket.begin);
-  if (own.empty()) return facts;
+  const auto stretch = values.subspan(bucket.begin, bucket.end - bucket.begin);
+  if (stretch.empty()) return facts;
   if (column.validity().all()) {
-    const auto extremes = extremes_of(own);
-    facts = {0, extremes.least, extremes.most, static_cast<std::int64_t>(own.size())};
-    for (const std::int64_t value : own) facts.sum += value;
+    const auto extremes = extremes_of(stretch);
+    facts = {0, extremes.least, extremes.most, static_cast<std::int64_t>(stretch.size())};
+    for (const std::int64_t value : stretch) facts.sum += value;
     return facts;
   }
-  for (std::size_t i = 0; i < own.size(); ++i) {
+  for (std::size_t i = 0; i < stretch.size(); ++i) {
     if (!column.valid(bucket.begin + i)) continue;
-    facts.least = facts.count == 0 ? own[i] : std::min(facts.least, own[i]);
-    facts.most = facts.count == 0 ? own[i] : std::max(facts.most, own[i]);
-    facts.sum += own[i];
+    facts.least = facts.count == 0 ? stretch[i] : std::min(facts.least, stretch[i]);
+    facts.most = facts.count == 0 ? stretch[i] : std::max(facts.most, stretch[i]);
+    facts.sum += stretch[i];
     ++facts.count;
   }
   return facts;
@@ -102,11 +102,11 @@ struct ExactWay {
   Wide (*whole)(const IntegerFacts&);
 };
 constexpr ExactWay exact_ways[] = {
-    {Stat::sum, [](const IntegerFacts& own) { return own.sum; }},
-    {Stat::mean, [](const IntegerFacts& own) { return own.sum; }},
-    {Stat::min, [](const IntegerFacts& own) { return Wide(own.least); }},
-    {Stat::max, [](const IntegerFacts& own) { return Wide(own.most); }},
-    {Stat::range, [](const IntegerFacts& own) { return Wide(own.most) - own.least; }},
+    {Stat::sum, [](const IntegerFacts& facts) { return facts.sum; }},
+    {Stat::mean, [](const IntegerFacts& facts) { return facts.sum; }},
+    {Stat::min, [](const IntegerFacts& facts) { return Wide(facts.least); }},
+    {Stat::max, [](const IntegerFacts& facts) { return Wide(facts.most); }},
+    {Stat::range, [](const IntegerFacts& facts) { return Wide(facts.most) - facts.least; }},
 };
 
 bool is_exact_of_integers(Stat stat) {
@@ -116,8 +116,8 @@ bool is_exact_of_integers(Stat stat) {
 Column exact_column(std::span<const IntegerFacts> facts, const Take& take, Taken& out) {
   const auto whole = std::ranges::find(exact_ways, take.stat, &ExactWay::stat)->whole;
   std::int64_t too_large = 0;
-  for (const IntegerFacts& own : facts) {
-    too_large += !fits_int64(whole(own));
+  for (const IntegerFacts& integer_facts : facts) {
+    too_large += !fits_int64(whole(integer_facts));
   }
   if (take.stat != Stat::mean && too_large == 0) {
     Buffer<std::int64_t> values(facts.size());
@@ -304,10 +304,10 @@ std::int64_t count_readings(const Column& column, const Bucket& bucket) {
   std::int64_t count = 0;
   const std::size_t first = bucket.begin / 64, last = (bucket.end - 1) / 64;
   for (std::size_t word = first; word <= last; ++word) {
-    std::uint64_t own = bits[word];
-    if (word == first) own &= ~std::uint64_t{0} << (bucket.begin % 64);
-    if (word == last) own &= ~std::uint64_t{0} >> (63 - (bucket.end - 1) % 64);
-    count += std::popcount(own);
+    std::uint64_t bit = bits[word];
+    if (word == first) bit &= ~std::uint64_t{0} << (bucket.begin % 64);
+    if (word == last) bit &= ~std::uint64_t{0} >> (63 - (bucket.end - 1) % 64);
+    count += std::popcount(bit);
   }
   return count;
 }

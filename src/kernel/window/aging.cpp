@@ -70,22 +70,22 @@ bool age(const Timeline& timeline, const Strand& strand, const Column& numbers, 
   const auto values = numbers.numbers();
   const bool dense = numbers.validity().all();
   Fading fading(decay, timeline.times());
-  Aged own;
+  Aged aged;
   std::int64_t count = 0;
   bool all = true;
   for (std::size_t row = strand.begin; row < strand.end; ++row) {
     if (row == strand.begin || (!starts.empty() && starts[row] == row)) {
-      own = {};
+      aged = {};
       count = 0;
     }
-    const double left = count == 0 && own.weights == 0 ? 0 : fading(row);
+    const double left = count == 0 && aged.weights == 0 ? 0 : fading(row);
     if (dense || numbers.valid(row)) {
-      own.add<stat>(values[row], left);
+      aged.add<stat>(values[row], left);
       ++count;
     } else {
-      own.weights *= left;
+      aged.weights *= left;
     }
-    out[row] = own.value<stat>();
+    out[row] = aged.value<stat>();
     there[row] = (count >= least) & !std::isnan(out[row]);
     all &= there[row] != 0;
   }

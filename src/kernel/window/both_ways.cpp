@@ -5,14 +5,14 @@ namespace zerobeat::detail {
 std::vector<WindowStretch> stretches_of(std::span<const RowRange> windows) {
   std::vector<WindowStretch> stretches;
   for (std::size_t first = 0; first < windows.size();) {
-    const RowRange own = windows[first];
-    if (own.begin >= own.end) {
+    const RowRange range = windows[first];
+    if (range.begin >= range.end) {
       ++first;
       continue;
     }
-    const std::uint32_t middle = own.end;
+    const std::uint32_t middle = range.end;
     // As many as the first has rows, when windows move on by one.
-    std::size_t last = std::min<std::size_t>(windows.size(), first + (middle - own.begin));
+    std::size_t last = std::min<std::size_t>(windows.size(), first + (middle - range.begin));
     while (last < windows.size() && windows[last].begin < middle) ++last;
     while (windows[last - 1].begin >= middle) --last;
     stretches.push_back(

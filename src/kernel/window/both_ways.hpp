@@ -78,8 +78,8 @@ template <typename State, typename StateOf, typename Put>
 void merged_both_ways(const StretchedWindows& in, StateOf&& state_of, Put&& put) {
   const auto begin = [](std::size_t) { return State{}; };
   both_ways<State>(
-      in, begin, begin, [&](State& own, std::size_t i) { own.merge(state_of(i)); },
-      [](const State& own) { return own; },
+      in, begin, begin, [&](State& state, std::size_t i) { state.merge(state_of(i)); },
+      [](const State& state) { return state; },
       [&](std::size_t w, State back, std::size_t, const State& ahead, std::size_t) {
         back.merge(ahead);
         put(w, back);

@@ -26,17 +26,17 @@ Validity WindowColumn::validity() const {
 }
 
 Column WindowColumn::take(const Column* picked) {
-  Validity own = validity();
+  Validity bits = validity();
   switch (kind_) {
     case Kind::numbers:
-      return Column::numbers(std::move(numbers_), std::move(own));
+      return Column::numbers(std::move(numbers_), std::move(bits));
     case Kind::integers:
-      return Column::integers(std::move(integers_), std::move(own));
+      return Column::integers(std::move(integers_), std::move(bits));
     case Kind::rows:
       break;
   }
   for (std::size_t row = 0; row < rows_; ++row) {
-    if (!own[row]) integers_[row] = -1;
+    if (!bits[row]) integers_[row] = -1;
   }
   return picked->gather(integers_.span());
 }

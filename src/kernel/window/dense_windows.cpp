@@ -58,9 +58,9 @@ DenseWindows::DenseWindows(const Validity& there, std::size_t offset, std::size_
 }
 
 std::vector<WindowStretch> DenseWindows::dense(std::vector<WindowStretch> of_rows) const {
-  for (WindowStretch& own : of_rows) {
-    own.middle =
-        whole_ ? own.middle - static_cast<std::uint32_t>(first_) : before_[own.middle - first_row_];
+  for (WindowStretch& stretch : of_rows) {
+    stretch.middle = whole_ ? stretch.middle - static_cast<std::uint32_t>(first_)
+                            : before_[stretch.middle - first_row_];
   }
   return of_rows;
 }

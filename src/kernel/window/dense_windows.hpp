@@ -32,8 +32,8 @@ class DenseWindows {
     return windows_.empty() ? as_given_ : windows_.span();
   }
   std::size_t count(std::size_t w) const {
-    const RowRange& own = windows()[w];
-    return own.end - own.begin;
+    const RowRange& range = windows()[w];
+    return range.end - range.begin;
   }
   bool whole() const { return whole_; }
   /// How many readings there are.

@@ -32,19 +32,19 @@ const WindowReadings& PartWindows::readings(const std::string& name, const std::
   known = std::make_unique<WindowReadings>(WindowReadings{
       .dense = DenseWindows(column.validity(), strand_.begin, strand_.size(), rows_.span(),
                             other != nullptr ? &other->validity() : nullptr, compact)});
-  const auto numbers_of = [&](const Column& own, Buffer<double>& room) {
-    if (own.type() == Column::Type::number) {
-      return known->dense.of(own.numbers().subspan(strand_.begin, strand_.size()), room);
+  const auto numbers_of = [&](const Column& readings, Buffer<double>& room) {
+    if (readings.type() == Column::Type::number) {
+      return known->dense.of(readings.numbers().subspan(strand_.begin, strand_.size()), room);
     }
     room.resize(known->dense.size());
     for (std::size_t i = 0; i < room.size(); ++i) {
-      room[i] = static_cast<double>(own.integers()[strand_.begin + known->dense.row(i)]);
+      room[i] = static_cast<double>(readings.integers()[strand_.begin + known->dense.row(i)]);
     }
     return room.span();
   };
   if (column.is_numeric()) known->numbers = numbers_of(column, known->room);
   if (other != nullptr) known->others = numbers_of(*other, known->others_room);
-  for (const auto& own : stretches_) known->stretches.push_back(known->dense.dense(own));
+  for (const auto& stretch : stretches_) known->stretches.push_back(known->dense.dense(stretch));
   return *known;
 }
 

@@ -47,15 +47,15 @@ class SortedList {
   Node previous(Node node) const { return links_[node].previous; }
 
   void unlink(Node node) {
-    const Links own = links_[node];
-    links_[own.previous].next = own.next;
-    links_[own.next].previous = own.previous;
+    const Links links = links_[node];
+    links_[links.previous].next = links.next;
+    links_[links.next].previous = links.previous;
   }
   /// The one that was unlinked last.
   void link_again(Node node) {
-    const Links own = links_[node];
-    links_[own.previous].next = node;
-    links_[own.next].previous = node;
+    const Links links = links_[node];
+    links_[links.previous].next = node;
+    links_[links.next].previous = node;
   }
 
  private:
@@ -137,17 +137,17 @@ class Quantiles {
     // What goes is [from, middle), what comes [middle, end).
     std::size_t from = 0, middle = 0;
     for (std::size_t first = 0; first < windows.size();) {
-      const RowRange own = windows[first];
-      if (own.begin >= own.end) {
+      const RowRange range = windows[first];
+      if (range.begin >= range.end) {
         ++first;
         continue;
       }
-      if (own.begin < from || own.begin >= middle) {
-        from = own.begin;
-        middle = own.end;
+      if (range.begin < from || range.begin >= middle) {
+        from = range.begin;
+        middle = range.end;
         going_.list.sort(x_.subspan(from, middle - from));
       }
-      std::size_t last = std::min<std::size_t>(windows.size(), first + (middle - own.begin));
+      std::size_t last = std::min<std::size_t>(windows.size(), first + (middle - range.begin));
       while (last < windows.size() && windows[last].begin < middle) ++last;
       while (windows[last - 1].begin >= middle) --last;
       const std::size_t end = windows[last - 1].end;
@@ -217,16 +217,16 @@ class Quantiles {
                                                going_.greatest_small() >= coming_.greatest_small());
       (goes ? going_ : coming_).retreat();
     }
-    const Side& own = lesser();
-    const double low = own.next();
+    const Side& side = lesser();
+    const double low = side.next();
     const double part = position - static_cast<double>(k);
     if (part == 0 || k + 1 >= n) return low;
-    const Side& other = &own == &going_ ? coming_ : going_;
-    const SortedList::Node after = own.list.next(own.at);
-    const bool has_after = after != own.list.end();
+    const Side& other = &side == &going_ ? coming_ : going_;
+    const SortedList::Node after = side.list.next(side.at);
+    const bool has_after = after != side.list.end();
     const double high = !has_after          ? other.next()
-                        : !other.has_next() ? own.list.value(after)
-                                            : std::min(own.list.value(after), other.next());
+                        : !other.has_next() ? side.list.value(after)
+                                            : std::min(side.list.value(after), other.next());
     return low == high ? low : low + (high - low) * part;
   }
 
@@ -284,13 +284,13 @@ void few_quantiles(std::span<const double> readings, std::span<const RowRange> w
   FewSorted few;
   std::size_t begin = windows[0].begin, end = begin;
   for (std::size_t w = 0; w < windows.size(); ++w) {
-    const RowRange own = windows[w];
-    while (begin < own.begin && begin < end && end < own.end) {
+    const RowRange range = windows[w];
+    while (begin < range.begin && begin < end && end < range.end) {
       few.replace(readings[begin++], readings[end++]);
     }
-    for (; begin < own.begin && begin < end; ++begin) few.remove(readings[begin]);
-    begin = std::max<std::size_t>(begin, own.begin);
-    for (end = std::max(begin, end); end < own.end; ++end) few.insert(readings[end]);
+    for (; begin < range.begin && begin < end; ++begin) few.remove(readings[begin]);
+    begin = std::max<std::size_t>(begin, range.begin);
+    for (end = std::max(begin, end); end < range.end; ++end) few.insert(readings[end]);
     if (few.size() > 0) {
       out[w] = quantile_at(few.size(), share, [&](std::size_t k) { return few.at(k); });
     }
@@ -302,7 +302,7 @@ void few_quantiles(std::span<const double> readings, std::span<const RowRange> w
 void window_quantiles(std::span<const double> readings, std::span<const RowRange> windows,
                       double share, double* out) {
   std::uint32_t longest = 0;
-  for (const RowRange& own : windows) longest = std::max(longest, own.end - own.begin);
+  for (const RowRange& range : windows) longest = std::max(longest, range.end - range.begin);
   if (longest == 0) return;
   if (longest <= FewSorted::most) return few_quantiles(readings, windows, share, out);
   Quantiles(readings, share)(windows, out);

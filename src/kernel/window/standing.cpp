@@ -70,17 +70,17 @@ struct AllPieces {
 };
 
 /// How long is covered: from the first piece to the end of the last one.
-double covered_of(const Pieces& own) {
-  if (!own.into && !own.last) return 0;
-  const Wide until = own.last ? own.last->until : own.into->until;
-  return until > own.from ? seconds_of(until - own.from) : 0;
+double covered_of(const Pieces& pieces) {
+  if (!pieces.into && !pieces.last) return 0;
+  const Wide until = pieces.last ? pieces.last->until : pieces.into->until;
+  return until > pieces.from ? seconds_of(until - pieces.from) : 0;
 }
 
 }  // namespace
 
 bool StandingReadings::stands_into(std::size_t w) const {
-  const Pieces own = pieces_of(*this, w);
-  return own.into && own.into->length() > 0;
+  const Pieces pieces = pieces_of(*this, w);
+  return pieces.into && pieces.into->length() > 0;
 }
 
 void stood_in_windows(const StandingReadings& standing, std::span<const double> readings,
@@ -114,21 +114,21 @@ void stood_in_windows(const StandingReadings& standing, std::span<const double> 
     return (height(end.from) + height(end.until)) / 2 * seconds;
   };
   for (std::size_t w = 0; w < out.size(); ++w) {
-    Pieces own = all.pieces[w];
+    Pieces pieces = all.pieces[w];
     if (linear) {
       const auto has_line = [&](const std::optional<End>& end) {
         return end && end->reading + 1 < readings.size();
       };
-      if (!has_line(own.into)) own.into.reset();
-      if (!own.into && own.last)
-        own.from = nanoseconds_of(standing.times[standing.windows[w].begin]);
-      if (!has_line(own.last) && own.last) own.last->until = own.last->from;
+      if (!has_line(pieces.into)) pieces.into.reset();
+      if (!pieces.into && pieces.last)
+        pieces.from = nanoseconds_of(standing.times[standing.windows[w].begin]);
+      if (!has_line(pieces.last) && pieces.last) pieces.last->until = pieces.last->from;
     }
-    out[w] = {covered_of(own), 0};
+    out[w] = {covered_of(pieces), 0};
     if (out[w].seconds <= 0) continue;
-    out[w].area = own.whole.begin < own.whole.end ? sums[w] : 0;
-    if (own.into && own.into->length() > 0) out[w].area += area_of(*own.into);
-    if (own.last && own.last->length() > 0) out[w].area += area_of(*own.last);
+    out[w].area = pieces.whole.begin < pieces.whole.end ? sums[w] : 0;
+    if (pieces.into && pieces.into->length() > 0) out[w].area += area_of(*pieces.into);
+    if (pieces.last && pieces.last->length() > 0) out[w].area += area_of(*pieces.last);
   }
 }
 
@@ -145,11 +145,11 @@ void condition_in_windows(const StandingReadings& standing, std::span<const std:
   Buffer<std::int64_t> sums(out.size());
   window_sums(lengths.span(), all.whole, sums.data());
   for (std::size_t w = 0; w < out.size(); ++w) {
-    const Pieces& own = all.pieces[w];
-    out[w] = {covered_of(own), 0};
+    const Pieces& pieces = all.pieces[w];
+    out[w] = {covered_of(pieces), 0};
     if (out[w].seconds <= 0) continue;
-    Wide met = own.whole.begin < own.whole.end ? Wide(sums[w]) : 0;
-    for (const auto& end : {own.into, own.last}) {
+    Wide met = pieces.whole.begin < pieces.whole.end ? Wide(sums[w]) : 0;
+    for (const auto& end : {pieces.into, pieces.last}) {
       if (end && meets[end->reading] != 0) met += end->length();
     }
     out[w].area = seconds_of(met);

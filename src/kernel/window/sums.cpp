@@ -38,7 +38,7 @@ class BlockedSum {
   double sum_ = 0, rest_ = 0;
 };
 
-double value_of(const BlockedSum& own) { return own.value(); }
+double value_of(const BlockedSum& sum) { return sum.value(); }
 
 /// Whether all readings of a window are equal, asked of windows that move ahead.
 class EqualRun {
@@ -85,7 +85,7 @@ void window_sums(std::span<const double> readings, const StretchedWindows& windo
   const double* const x = readings.data();
   const auto begin = [](std::size_t) { return BlockedSum(); };
   both_ways<double>(
-      windows, begin, begin, [x](BlockedSum& own, std::size_t i) { own.add(x[i]); }, value_of,
+      windows, begin, begin, [x](BlockedSum& sum, std::size_t i) { sum.add(x[i]); }, value_of,
       [&](std::size_t w, double back, std::size_t n_back, const BlockedSum& ahead,
           std::size_t n_ahead) {
         if (n_back + n_ahead > 0) out[w] = back + ahead.value();
@@ -97,14 +97,14 @@ void window_means(std::span<const double> readings, const StretchedWindows& wind
   const auto begin = [](std::size_t) { return BlockedSum(); };
   EqualRun equal;
   both_ways<double>(
-      windows, begin, begin, [x](BlockedSum& own, std::size_t i) { own.add(x[i]); }, value_of,
+      windows, begin, begin, [x](BlockedSum& sum, std::size_t i) { sum.add(x[i]); }, value_of,
       [&](std::size_t w, double back, std::size_t n_back, const BlockedSum& ahead,
           std::size_t n_ahead) {
         const std::size_t n = n_back + n_ahead;
         if (n == 0) return;
-        const RowRange& own = windows.windows[w];
+        const RowRange& range = windows.windows[w];
         out[w] = (back + ahead.value()) / static_cast<double>(n);
-        if (x[own.begin] == x[own.end - 1] && equal.holds(x, own)) out[w] = x[own.begin];
+        if (x[range.begin] == x[range.end - 1] && equal.holds(x, range)) out[w] = x[range.begin];
       });
 }
 
@@ -158,8 +158,8 @@ void window_moments(std::span<const double> readings, const StretchedWindows& wi
         return Shifted{pivot};
       },
       [&](std::size_t i) { return Shifted{i < size ? x[i] : 0}; },
-      [x](Shifted& own, std::size_t i) { own.add(x[i] - own.pivot); },
-      [](const Shifted& own) { return own.sums(); },
+      [x](Shifted& shifted, std::size_t i) { shifted.add(x[i] - shifted.pivot); },
+      [](const Shifted& shifted) { return shifted.sums(); },
       [&](std::size_t w, const Sums& back, std::size_t n_back, const Shifted& ahead,
           std::size_t n_ahead) {
         const auto a = static_cast<double>(n_ahead);

@@ -58,15 +58,15 @@ void window_products(std::span<const double> x_readings, std::span<const double>
       [&](std::size_t i) {
         return Shifted{i < size ? x[i] : 0, i < size ? y[i] : 0};
       },
-      [x, y](Shifted& own, std::size_t i) {
-        const double off_x = x[i] - own.pivot_x, off_y = y[i] - own.pivot_y;
-        own.sums.x += off_x;
-        own.sums.y += off_y;
-        own.sums.xx += off_x * off_x;
-        own.sums.yy += off_y * off_y;
-        own.sums.xy += off_x * off_y;
+      [x, y](Shifted& shifted, std::size_t i) {
+        const double off_x = x[i] - shifted.pivot_x, off_y = y[i] - shifted.pivot_y;
+        shifted.sums.x += off_x;
+        shifted.sums.y += off_y;
+        shifted.sums.xx += off_x * off_x;
+        shifted.sums.yy += off_y * off_y;
+        shifted.sums.xy += off_x * off_y;
       },
-      [](const Shifted& own) { return own.sums; },
+      [](const Shifted& shifted) { return shifted.sums; },
       [&](std::size_t w, const Sums& back, std::size_t n_back, const Shifted& ahead,
           std::size_t n_ahead) {
         const auto a = static_cast<double>(n_ahead);

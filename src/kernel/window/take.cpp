@@ -67,17 +67,17 @@ bool is_compact(const Take& take, const Timeline& timeline) {
 /// Writes one take of a part.
 class PartTake {
  public:
-  PartTake(const WindowTake& own, PartWindows& part, std::size_t p, WindowColumn& out)
-      : own_(own),
-        take_(own.take),
-        statistic_(row_of(own.take.stat)),
+  PartTake(const WindowTake& take, PartWindows& part, std::size_t p, WindowColumn& out)
+      : own_(take),
+        take_(take.take),
+        statistic_(row_of(take.take.stat)),
         part_(part),
         p_(p),
         out_(out),
         row_(part.first_row()),
-        readings_(own.take.of_records ? nullptr
-                                      : &part.readings(own.take.column, own.take.with,
-                                                       is_compact(own.take, own.timeline))) {}
+        readings_(take.take.of_records ? nullptr
+                                       : &part.readings(take.take.column, take.take.with,
+                                                        is_compact(take.take, take.timeline))) {}
 
   bool operator()() {
     if (take_.of_records) {
@@ -216,8 +216,8 @@ class PartTake {
         return State::of(x[i]);
       }
     };
-    merged_both_ways<State>(some, state_of, [&](std::size_t w, const State& own) {
-      if (some.count(w) > 0) to[w] = D::value(own, some.count(w));
+    merged_both_ways<State>(some, state_of, [&](std::size_t w, const State& state) {
+      if (some.count(w) > 0) to[w] = D::value(state, some.count(w));
     });
   }
 
@@ -244,11 +244,11 @@ class PartTake {
   template <typename D>
   void put_products(const StretchedWindows& some, std::size_t, double* to) const {
     window_products(readings_->numbers, readings_->others, some,
-                    [&](std::size_t w, const CoMoments& own, double n) {
+                    [&](std::size_t w, const CoMoments& moments, double n) {
                       to[w] = D::value({.count = n,
-                                        .squares_x = own.squares_x,
-                                        .squares_y = own.squares_y,
-                                        .products = own.products},
+                                        .squares_x = moments.squares_x,
+                                        .squares_y = moments.squares_y,
+                                        .products = moments.products},
                                        n);
                     });
   }
@@ -258,9 +258,9 @@ class PartTake {
     const auto x = readings_->numbers, weights = readings_->others;
     Buffer<double> products(x.size()), kept(x.size()), sums(some.windows.size());
     for (std::size_t i = 0; i < x.size(); ++i) {
-      const WeightedSums own = WeightedSums::of(x[i], weights[i]);
-      products[i] = own.products.sum;
-      kept[i] = own.weights.sum;
+      const WeightedSums weighted_sums = WeightedSums::of(x[i], weights[i]);
+      products[i] = weighted_sums.products.sum;
+      kept[i] = weighted_sums.weights.sum;
     }
     window_sums(products.span(), some, to);
     window_sums(kept.span(), some, sums.data());
@@ -487,11 +487,11 @@ constexpr WindowWay ways[] = {
 /// The way of each statistic: its own, else by its definition.
 const WindowWay& way_of(Stat stat) {
   static constexpr auto all = for_each_statistic<WindowWay>([]<typename D>(D) {
-    const Stat own = stat_of<D>();
+    const Stat statistic = stat_of<D>();
     for (const WindowWay& way : ways) {
-      if (way.stat == own) return way;
+      if (way.stat == statistic) return way;
     }
-    WindowWay way{own};
+    WindowWay way{statistic};
     constexpr bool by_numbers = D::row.needs == Needs::readings || D::row.needs == Needs::times;
     if constexpr (Merging<D> && by_numbers) way.numbers = &PartTake::put_merged<D>;
     return way;
@@ -509,8 +509,8 @@ WindowColumn::Kind kind_of(const Take& take, const Table& values, bool as_number
   return whole && row.result == Result::exact && !as_numbers ? Kind::integers : Kind::numbers;
 }
 
-bool take_windows(const WindowTake& own, PartWindows& part, std::size_t p, WindowColumn& out) {
-  return PartTake(own, part, p, out)();
+bool take_windows(const WindowTake& take, PartWindows& part, std::size_t p, WindowColumn& out) {
+  return PartTake(take, part, p, out)();
 }
 
 }  // namespace zerobeat::detail

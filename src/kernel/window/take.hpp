@@ -25,6 +25,7 @@ struct WindowTake {
 };
 
 /// Writes the part's rows, part number `p`. False when a whole number did not fit.
-bool take_windows(const WindowTake& own, PartWindows& part, std::size_t p, WindowColumn& out);
+bool take_windows(const WindowTake& window_take, PartWindows& part, std::size_t p,
+                  WindowColumn& out);
 
 }  // namespace zerobeat::detail

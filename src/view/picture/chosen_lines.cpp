@@ -58,10 +58,11 @@ PictureLines::PictureLines(std::span<const Timeline> timelines, const Timeline* 
   zone = all.front()->zone();
   axis = all.front()->axis();
   for (const Timeline* timeline : all) {
-    const Axis& own = timeline->axis();
-    if (own.is_instants() == axis.is_instants() && own.is_count() == axis.is_count()) continue;
+    const Axis& time_axis = timeline->axis();
+    if (time_axis.is_instants() == axis.is_instants() && time_axis.is_count() == axis.is_count())
+      continue;
     fail_usage("the times of {} are {} and those of {} {}; they have no common axis",
-               all.front()->name(), to_text(axis), timeline->name(), to_text(own));
+               all.front()->name(), to_text(axis), timeline->name(), to_text(time_axis));
   }
   check_names();
   for (const Timeline* timeline : all) add_lines(*timeline);
@@ -200,9 +201,9 @@ std::vector<PictureLines::Panel> PictureLines::find_panels() const {
       continue;
     }
     // Each file's columns have panels of their own; what is laid over lies in the first one's.
-    const Timeline& own = lines[n].over ? *all.front() : *lines[n].timeline;
+    const Timeline& timeline = lines[n].over ? *all.front() : *lines[n].timeline;
     std::string title = key_text(lines[n].strand.key.value_or(lines[n].name));
-    if (files > 1) title += fmt::format(" ({})", own.name());
+    if (files > 1) title += fmt::format(" ({})", timeline.name());
     auto at = std::ranges::find(found, title, &Panel::title);
     if (at == found.end()) at = found.insert(found.end(), {title, {}});
     at->lines.push_back(n);

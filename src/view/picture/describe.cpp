@@ -31,9 +31,9 @@ Described described(const Column& numbers, const Strand& strand, const std::stri
     }
   }
   std::ranges::sort(out.sorted);
-  BucketNumbers own(out.sorted, {});
-  out.mean = own(Take{.stat = Stat::mean});
-  out.std = own(Take{.stat = Stat::std});
+  BucketNumbers bucket_numbers(out.sorted, {});
+  out.mean = bucket_numbers(Take{.stat = Stat::mean});
+  out.std = bucket_numbers(Take{.stat = Stat::std});
   out.title = fmt::format("{}{}: {} readings, mean {:.4g}, std {:.4g}", name,
                           strand.key ? " " + key_text(*strand.key) : "",
                           grouped(static_cast<std::int64_t>(out.sorted.size())), out.mean, out.std);
@@ -48,8 +48,8 @@ std::vector<Described> all_described(std::span<const Timeline> timelines, const 
   const Column numbers = column.as_numbers();
   std::vector<Described> all;
   for (const Strand& strand : timeline.strands()) {
-    Described own = described(numbers, strand, name);
-    if (!own.sorted.empty()) all.push_back(std::move(own));
+    Described description = described(numbers, strand, name);
+    if (!description.sorted.empty()) all.push_back(std::move(description));
   }
   if (all.empty()) fail_usage("there is nothing to draw: every reading is missing");
   if (all.size() > most_strands) {
@@ -65,13 +65,13 @@ struct Bins {
 };
 
 /// Bins of twice the interquartile range over the cube root of n, between 8 and 120 of them.
-Bins bins_of(const Described& own) {
-  const std::size_t n = own.sorted.size();
-  const auto at = [&](std::size_t k) { return own.sorted[k]; };
-  const double range = own.sorted.back() - own.sorted.front();
+Bins bins_of(const Described& described) {
+  const std::size_t n = described.sorted.size();
+  const auto at = [&](std::size_t k) { return described.sorted[k]; };
+  const double range = described.sorted.back() - described.sorted.front();
   Bins bins;
   if (range == 0) {
-    bins.from = own.sorted.front() - 0.5;
+    bins.from = described.sorted.front() - 0.5;
     bins.counts = {static_cast<std::int64_t>(n)};
     return bins;
   }
@@ -79,16 +79,16 @@ Bins bins_of(const Described& own) {
   const double asked = middle > 0 ? range / (2 * middle / std::cbrt(static_cast<double>(n))) : 30;
   const double number = std::clamp(std::ceil(asked), 8.0, 120.0);
   bins.width = range / number;
-  bins.from = own.sorted.front();
+  bins.from = described.sorted.front();
   bins.counts.assign(static_cast<std::size_t>(number), 0);
-  for (const double x : own.sorted) {
+  for (const double x : described.sorted) {
     const auto bin = static_cast<std::size_t>((x - bins.from) / bins.width);
     ++bins.counts[std::min(bin, bins.counts.size() - 1)];
   }
   return bins;
 }
 
-void put_data(std::string& out, const Described& own, const Bins& bins, std::size_t place) {
+void put_data(std::string& out, const Described& described, const Bins& bins, std::size_t place) {
   out += fmt::format("$bins{} << END_OF_DATA\n", place);
   for (std::size_t i = 0; i < bins.counts.size(); ++i) {
     const double middle = bins.from + bins.width * (static_cast<double>(i) + 0.5);
@@ -98,30 +98,30 @@ void put_data(std::string& out, const Described& own, const Bins& bins, std::siz
   // Not by way of long double, whose tables would be filled before main, and not under valgrind.
   using namespace boost::math::policies;
   const boost::math::normal_distribution<double, policy<promote_double<false>>> normal;
-  const std::size_t n = own.sorted.size(), points = std::min(n, most_points);
+  const std::size_t n = described.sorted.size(), points = std::min(n, most_points);
   for (std::size_t p = 0; p < points; ++p) {
     // The first and the last are always among them.
     const std::size_t i = points == 1 ? 0 : p * (n - 1) / (points - 1);
     const double share = (static_cast<double>(i) + 0.5) / static_cast<double>(n);
-    out += fmt::format("{:.6f} {}\n", boost::math::quantile(normal, share), own.sorted[i]);
+    out += fmt::format("{:.6f} {}\n", boost::math::quantile(normal, share), described.sorted[i]);
   }
   out += "END_OF_DATA\n";
 }
 
 /// The normal curve, as high as that many readings in such bins would be.
-std::string curve_of(const Described& own, const Bins& bins) {
+std::string curve_of(const Described& described, const Bins& bins) {
   return fmt::format("{:.9g}*exp(-0.5*((x-({:.9g}))/{:.9g})**2)",
-                     static_cast<double>(own.sorted.size()) * bins.width /
-                         (own.std * std::sqrt(2 * std::acos(-1.0))),
-                     own.mean, own.std);
+                     static_cast<double>(described.sorted.size()) * bins.width /
+                         (described.std * std::sqrt(2 * std::acos(-1.0))),
+                     described.mean, described.std);
 }
 
-void put_panels(std::string& out, const Described& own, const Bins& bins, const std::string& name,
-                std::size_t place) {
-  const bool spread = own.std > 0;
+void put_panels(std::string& out, const Described& described, const Bins& bins,
+                const std::string& name, std::size_t place) {
+  const bool spread = described.std > 0;
   out += plain_frame() + "set key top right Left reverse samplen 2 textcolor rgb \"" + text_ink +
          "\"\nset autoscale\nset samples 400\n";
-  out += fmt::format("set title {} textcolor rgb \"{}\"\n", in_quotes(own.title), text_ink);
+  out += fmt::format("set title {} textcolor rgb \"{}\"\n", in_quotes(described.title), text_ink);
   out += fmt::format(
       "set xlabel {} textcolor rgb \"{}\"\nset ylabel \"readings\" textcolor rgb "
       "\"{}\"\nset yrange [0:*]\nset offsets 0, 0, graph 0.12, 0\n",
@@ -134,7 +134,7 @@ void put_panels(std::string& out, const Described& own, const Bins& bins, const 
     out += fmt::format(
         ", {} with lines linewidth 2 linecolor rgb \"{}\" title "
         "\"normal, of this mean and std\"",
-        curve_of(own, bins), ink(1));
+        curve_of(described, bins), ink(1));
   }
   out += fmt::format(
       "\nset key top left\nset title \"\"\nset xlabel \"quantile of the normal distribution\" "
@@ -147,7 +147,7 @@ void put_panels(std::string& out, const Described& own, const Bins& bins, const 
     out += fmt::format(
         "{:.9g}+{:.9g}*x with lines linewidth 2 linecolor rgb \"{}\" title "
         "\"where normal ones lie\", ",
-        own.mean, own.std, ink(1));
+        described.mean, described.std, ink(1));
   }
   out += fmt::format(
       "$quantiles{} using 1:2 with points pointtype 7 pointsize 0.35 linecolor rgb "

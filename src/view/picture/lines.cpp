@@ -131,12 +131,12 @@ class Script {
       const double value = line.column.numbers()[row];
       if (!line.column.valid(row) || !std::isfinite(value) || (its_.look.log && value <= 0))
         continue;
-      const double own = 0.86 * widths[i] / static_cast<double>(beside);
+      const double x = 0.86 * widths[i] / static_cast<double>(beside);
       const double left = its_.canvas.x(line.timeline->times()[row]) + 0.07 * widths[i];
-      const double middle = left + own * (static_cast<double>(place) + 0.5);
+      const double middle = left + x * (static_cast<double>(place) + 0.5);
       const bool is_partial = partial != nullptr && partial->valid(row) && partial->boolean(row);
       fmt::format_to(std::back_inserter(is_partial ? part : whole), "{:.9f} {} {:.9f}\n", middle,
-                     value, own);
+                     value, x);
     }
     put_block(out, "bars", n, whole);
     put_block(out, "partial", n, part);
@@ -229,9 +229,9 @@ class Script {
       return std::exchange(titled, true) ? std::string("notitle") : in_quotes("changed");
     };
     const auto plot = [&](const char* kind, const std::string& how) {
-      const std::string own = title();
+      const std::string word = title();
       after.push_back(fmt::format("${}{} using 1:2 with points {} linecolor rgb \"{}\" {}", kind, n,
-                                  how, changed_ink, own == "notitle" ? own : "title " + own));
+                                  how, changed_ink, word == "notitle" ? word : "title " + word));
     };
     if (std::ranges::any_of(its_.marks[n], is_held)) {
       plot("marks", "pointtype 6 pointsize 1.5 linewidth 1.8");

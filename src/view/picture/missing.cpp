@@ -119,8 +119,8 @@ class MissingPicture {
         strip.from = canvas_.x(timeline.times()[strand.begin]);
         strip.to = canvas_.x(timeline.times()[strand.end - 1]);
         strip.missing = missing_spans(timeline, s, &timeline.values().column(name));
-        for (const TimeSpan& own : strip.missing) {
-          strip.missing_s += seconds_between(own.start, own.stop);
+        for (const TimeSpan& span : strip.missing) {
+          strip.missing_s += seconds_between(span.start, span.stop);
         }
         strips_.push_back(std::move(strip));
       }
@@ -158,8 +158,8 @@ class MissingPicture {
     const double span = canvas_.x(canvas_.last);
     const double pixel = span / std::max(50.0, width());
     std::vector<double> share(static_cast<std::size_t>(std::ceil(span / pixel)) + 1, 0);
-    for (const TimeSpan& own : strip.missing) {
-      const double from = canvas_.x(own.start), to = canvas_.x(own.stop);
+    for (const TimeSpan& stretch : strip.missing) {
+      const double from = canvas_.x(stretch.start), to = canvas_.x(stretch.stop);
       const auto first = static_cast<std::size_t>(from / pixel);
       for (std::size_t p = first; p < share.size() && static_cast<double>(p) * pixel < to; ++p) {
         const double left = static_cast<double>(p) * pixel;
@@ -189,8 +189,8 @@ class MissingPicture {
       std::vector<Patch> of_some, of_none;
       patches_of(strips_[i], of_some, of_none);
       put(there, strips_[i].from, strips_[i].to, i);
-      for (const Patch& own : of_some) put(some, own.from, own.to, i);
-      for (const Patch& own : of_none) put(none, own.from, own.to, i);
+      for (const Patch& patch : of_some) put(some, patch.from, patch.to, i);
+      for (const Patch& patch : of_none) put(none, patch.from, patch.to, i);
     }
     // A block of data is never empty: a box of no size stands for none.
     for (const auto& [name, data] :

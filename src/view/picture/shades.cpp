@@ -29,8 +29,8 @@ Shades shades_of(const std::vector<const Timeline*>& timelines, const Expression
       found = find_spells(*timeline, {.where = condition});
     } catch (const Error& error) {
       std::string_view what = error.what();
-      constexpr std::string_view own = "--where: ";
-      if (what.starts_with(own)) what.remove_prefix(own.size());
+      constexpr std::string_view text = "--where: ";
+      if (what.starts_with(text)) what.remove_prefix(text.size());
       fail_usage("--spells: {}", what);
     }
     std::vector<Stretches> of_strand(timeline->strands().size());
@@ -49,7 +49,8 @@ Shades shades_of(const std::vector<const Timeline*>& timelines, const Expression
 
 Stretches together(const std::vector<Stretches>& all) {
   Stretches sorted;
-  for (const Stretches& own : all) sorted.insert(sorted.end(), own.begin(), own.end());
+  for (const Stretches& stretches : all)
+    sorted.insert(sorted.end(), stretches.begin(), stretches.end());
   std::ranges::sort(sorted);
   Stretches out;
   for (const auto& [from, until] : sorted) {

@@ -58,8 +58,8 @@ class TrialPanel {
         truth_(timeline.values().column(tried.column).as_numbers()),
         block_(worst_block(tried, truth_, tried.best.value_or(0))) {
     const std::size_t first = tried.hidden[block_.from], last = tried.hidden[block_.until - 1];
-    const auto strand = std::ranges::find_if(timeline.strands(), [&](const Strand& own) {
-      return own.begin <= first && first < own.end;
+    const auto strand = std::ranges::find_if(timeline.strands(), [&](const Strand& its_strand) {
+      return its_strand.begin <= first && first < its_strand.end;
     });
     const std::size_t beside = std::max(least_beside, block_.until - block_.from);
     from_ = std::max(strand->begin + beside, first) - beside;

@@ -94,9 +94,9 @@ double lively_start(const std::vector<Reading>& reference, const std::vector<Rea
   const double to = std::min(reference.back().at, other.back().at) - length;
   double best = from, most = -1;
   for (double start = from; start <= to; start += length / 4) {
-    const Spread own = spread_of(reference, start, start + length);
-    if (own.n >= 10 && spread_of(other, start, start + length).n >= 10 && own.std > most) {
-      most = own.std;
+    const Spread spread = spread_of(reference, start, start + length);
+    if (spread.n >= 10 && spread_of(other, start, start + length).n >= 10 && spread.std > most) {
+      most = spread.std;
       best = start;
     }
   }
@@ -106,8 +106,9 @@ double lively_start(const std::vector<Reading>& reference, const std::vector<Rea
 std::string data_of(const char* name, const std::vector<Reading>& readings, double from,
                     double to) {
   std::string out = fmt::format("${} << END_OF_DATA\n", name);
-  for (const Reading& own : readings) {
-    if (own.at >= from && own.at <= to) out += fmt::format("{:.6f} {}\n", own.at - from, own.value);
+  for (const Reading& reading : readings) {
+    if (reading.at >= from && reading.at <= to)
+      out += fmt::format("{:.6f} {}\n", reading.at - from, reading.value);
   }
   return out + "END_OF_DATA\n";
 }
@@ -144,19 +145,20 @@ class TunePicture {
       fail_usage("--tune {}: {} strands are more than fit, which is {}; choose some: --keys A,B",
                  shown(look.tune.on), found.size(), most_strands);
     }
-    for (const ClockComparison& own : found) {
-      Compared compared{own, match_curve(reference_, other_, look.tune, own.tuning),
-                        key_text(own.tuning.key.value_or(other_.name()))};
-      if (!compared.is_match()) notes_.push_back(compared.title + ": " + own.refused);
+    for (const ClockComparison& comparison : found) {
+      Compared compared{comparison, match_curve(reference_, other_, look.tune, comparison.tuning),
+                        key_text(comparison.tuning.key.value_or(other_.name()))};
+      if (!compared.is_match()) notes_.push_back(compared.title + ": " + comparison.refused);
       if (!compared.curve.offsets_s.empty()) all_.push_back(std::move(compared));
     }
     if (all_.empty()) fail_usage("there is nothing to draw: {}", fmt::join(notes_, "; "));
     unit_ = unit_of(all_[0].curve.offsets_s.back());
     shown_ = static_cast<std::size_t>(
         std::ranges::max_element(all_, {},
-                                 [](const Compared& own) {
-                                   return own.is_match() ? std::fabs(own.found.tuning.offset_s)
-                                                         : -1;
+                                 [](const Compared& compared) {
+                                   return compared.is_match()
+                                              ? std::fabs(compared.found.tuning.offset_s)
+                                              : -1;
                                  }) -
         all_.begin());
     reference_name_ = look.tune.against.empty() ? reference_.name() : look.tune.against;
@@ -176,16 +178,16 @@ class TunePicture {
 
   Caption caption() const {
     std::vector<std::string> said;
-    for (const Compared& own : all_) said.push_back(own.title + ": " + told(own));
+    for (const Compared& compared : all_) said.push_back(compared.title + ": " + told(compared));
     return {fmt::format("The clock of {} beside that of {}", all_[shown_].title, reference_name_),
             fmt::format("{}", fmt::join(said, "; "))};
   }
   std::vector<std::string> notes() const { return notes_; }
 
  private:
-  std::string told(const Compared& own) const {
-    if (!own.is_match()) return "no match";
-    const Tuning& tuning = own.found.tuning;
+  std::string told(const Compared& compared) const {
+    if (!compared.is_match()) return "no match";
+    const Tuning& tuning = compared.found.tuning;
     std::string text = fmt::format("{} {} (± {:.2g} s)", length_text(std::fabs(tuning.offset_s)),
                                    tuning.offset_s < 0 ? "behind" : "ahead", tuning.offset_se_s);
     if (look_.tune.drift) {
@@ -213,14 +215,14 @@ class TunePicture {
 
   /// Both sources in a stretch, as they were and set right; false when there is nothing to show.
   bool put_readings(std::string& out) {
-    const Compared& own = all_[shown_];
+    const Compared& compared = all_[shown_];
     const Tune& tune = look_.tune;
-    const Strand* theirs = strand_of(other_, own.found.tuning.key);
+    const Strand* theirs = strand_of(other_, compared.found.tuning.key);
     const Strand* right = !tune.against.empty()  ? strand_of(reference_, tune.against)
-                          : reference_.has_key() ? strand_of(reference_, own.found.tuning.key)
+                          : reference_.has_key() ? strand_of(reference_, compared.found.tuning.key)
                                                  : &reference_.strands()[0];
-    if (!own.is_match() || theirs == nullptr || right == nullptr) return false;
-    const Tuning& tuning = own.found.tuning;
+    if (!compared.is_match() || theirs == nullptr || right == nullptr) return false;
+    const Tuning& tuning = compared.found.tuning;
     auto reference = readings_of(reference_, tune.on, *right, tuning.at);
     auto before = readings_of(other_, tune.with.empty() ? tune.on : tune.with, *theirs, tuning.at);
     auto after = before;
@@ -252,11 +254,11 @@ class TunePicture {
   }
 
   void put_curves(std::string& out, bool both) const {
-    const Compared& own = all_[shown_];
+    const Compared& compared = all_[shown_];
     out += plain_frame();
     out += fmt::format("set origin 0,{}\nset size 1,{}\n", both ? 0.44 : 0.0, both ? 0.56 : 1.0);
     out += fmt::format("set title {} textcolor rgb \"{}\"\n",
-                       in_quotes(fmt::format("{}: {}", own.title, told(own))), text_ink);
+                       in_quotes(fmt::format("{}: {}", compared.title, told(compared))), text_ink);
     out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n",
                        in_quotes(fmt::format("how far the clock is taken to be ahead of {}'s ({})",
                                              reference_name_, unit_.word)),
@@ -271,13 +273,13 @@ class TunePicture {
     out += fmt::format("set yrange [{:.1f}:1.25]\nset ytics ({})\nset xrange [*:*] noextend\n",
                        std::floor(lowest * 5) / 5,
                        "-1, -0.8, -0.6, -0.4, -0.2, 0, 0.2, 0.4, 0.6, 0.8, 1");
-    if (own.is_match()) {
-      const auto [from, to] = width_of(own.curve);
+    if (compared.is_match()) {
+      const auto [from, to] = width_of(compared.curve);
       out += fmt::format(
           "set object 1 rectangle from {:.9g},graph 0 to {:.9g},graph 1 behind fillcolor rgb "
           "\"{}\" fillstyle solid 1 noborder\n",
           from / unit_.seconds, to / unit_.seconds, peak_ink);
-      const double at = own.found.tuning.offset_s / unit_.seconds;
+      const double at = compared.found.tuning.offset_s / unit_.seconds;
       out += fmt::format(
           "set arrow 1 from {0:.9g},graph 0 to {0:.9g},graph 1 nohead front linecolor rgb \"{1}\" "
           "linewidth 1.4 dashtype (4,3)\n",
@@ -295,7 +297,7 @@ class TunePicture {
           "'-' using 1:2 with points pointtype 7 pointsize 1.1 linecolor rgb \"{}\" notitle",
           ink(n)));
     }
-    if (own.is_match()) {
+    if (compared.is_match()) {
       plots.push_back(fmt::format(
           "keyentry with boxes fillstyle solid 1 noborder linecolor rgb \"{}\" title \"half-way "
           "down from the peak\"",

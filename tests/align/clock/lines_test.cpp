@@ -82,12 +82,12 @@ TEST_CASE("a smooth line is local straight lines, and none within gaps", "[tune]
   REQUIRE(line.values().size() == grid.points);
   std::size_t there = 0, none = 0;
   for (std::size_t i = 0; i < grid.points; ++i) {
-    const double own = line.values()[i];
+    const double value = line.values()[i];
     if (!is_within(readings, grid.at(i))) {
-      CHECK(std::isnan(own));
+      CHECK(std::isnan(value));
       ++none;
     } else if (i % 5 == 0) {
-      CHECK(own == Approx(plain_line(readings, 200, grid.at(i))).margin(1e-9));
+      CHECK(value == Approx(plain_line(readings, 200, grid.at(i))).margin(1e-9));
       ++there;
     }
   }
@@ -122,7 +122,7 @@ TEST_CASE("two readings are a line, and one is none", "[tune]") {
   few.at.resize(1);
   few.values.resize(1);
   const SmoothLine none(few, 30, {-10, 5, 6});
-  for (const double own : none.values()) CHECK(std::isnan(own));
+  for (const double value : none.values()) CHECK(std::isnan(value));
   CHECK(SmoothLine(few, 30, {}).values().empty());
 }
 
@@ -143,13 +143,13 @@ TEST_CASE("the highest peak is where the clock is off", "[tune]") {
     for (std::size_t i = 1; i < found.peaks.size(); ++i) {
       CHECK(found.peaks[i].likeness <= found.peaks[i - 1].likeness);
     }
-    for (const LagPeak& own : found.peaks) {
-      CHECK(std::fabs(own.offset_s) <= search.within_s);
-      CHECK(own.drift == 0);
+    for (const LagPeak& peak : found.peaks) {
+      CHECK(std::fabs(peak.offset_s) <= search.within_s);
+      CHECK(peak.drift == 0);
     }
     // Of the opposite sign, what was a peak is none.
     ClockReadings turned = other;
-    for (double& own : turned.values) own = -own;
+    for (double& value : turned.values) value = -value;
     const LagPeaks opposite = lag_peaks(reference, turned, search);
     if (!opposite.peaks.empty()) {
       CHECK(std::fabs(opposite.peaks[0].offset_s - offset) > 300);

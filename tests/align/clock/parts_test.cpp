@@ -31,7 +31,7 @@ ClockReadings readings_of(double from, double until, double step, double (*value
 
 /// The same seen by a clock that is ahead.
 ClockReadings ahead(ClockReadings readings, double offset, double drift = 0) {
-  for (double& own : readings.at) own = (own + offset) / (1 - drift);
+  for (double& value : readings.at) value = (value + offset) / (1 - drift);
   return readings;
 }
 
@@ -91,15 +91,15 @@ TEST_CASE("readings meet the reference's line, over steps that are not too long"
   other.at = {-5, 0, 5, 20, 60, 105, 200};
   other.values = {9, 9, 9, 9, 9, 9, 9};
   std::vector<double> line;
-  meet(reference, other, 0, 0, 0, [&](double own, double) { line.push_back(own); });
+  meet(reference, other, 0, 0, 0, [&](double value, double) { line.push_back(value); });
   // Before the first, within the long step, and after the last there is no line.
   CHECK(line == std::vector<double>{0, 0.5, 2, 10.5});
   line.clear();
   // Set back by 5 seconds: -10, -5, 0, 15, 55, 100, 195.
-  meet(reference, other, 5, 0, 0, [&](double own, double) { line.push_back(own); });
+  meet(reference, other, 5, 0, 0, [&](double value, double) { line.push_back(value); });
   CHECK(line == std::vector<double>{0, 1.5, 10});
   line.clear();
-  meet(reference, other, 0, 0, 3, [&](double own, double) { line.push_back(own); });
+  meet(reference, other, 0, 0, 3, [&](double value, double) { line.push_back(value); });
   CHECK(line.size() <= 3);
 }
 
@@ -174,7 +174,7 @@ TEST_CASE("a verdict says why there is no offset", "[tune]") {
   CHECK(verdict(ahead(readings_of(0, 200'000, 90, tide), 120)) == Kind::found);
   std::mt19937 random(3);
   ClockReadings noise = readings_of(0, 200'000, 90, tide);
-  for (double& own : noise.values) own = static_cast<double>(random() % 1000);
+  for (double& value : noise.values) value = static_cast<double>(random() % 1000);
   const Kind unlike = verdict(noise);
   CHECK((unlike == Kind::no_peak || unlike == Kind::unclear || unlike == Kind::ambiguous ||
          unlike == Kind::beyond));

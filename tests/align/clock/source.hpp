@@ -65,7 +65,7 @@ struct Written {
 inline double as_it_is(double x) { return x; }
 
 template <typename Reads = double (*)(double)>
-Written written(const Shape& shape, const Sampling& own, double days, unsigned seed,
+Written written(const Shape& shape, const Sampling& sampling, double days, unsigned seed,
                 Reads reads = as_it_is) {
   std::mt19937_64 random(seed);
   const auto share = [&] { return static_cast<double>(random() >> 11) / 9007199254740992.0; };
@@ -76,14 +76,15 @@ Written written(const Shape& shape, const Sampling& own, double days, unsigned s
   };
   Written out;
   const double length = days * 86'400, middle = length / 2;
-  for (double beat = 0; beat < length; beat += own.step_s) {
-    const double t = beat + own.step_s * own.jitter * (2 * share() - 1);
-    const double noise = own.noise * normal();
-    if (share() < own.dropouts) continue;
+  for (double beat = 0; beat < length; beat += sampling.step_s) {
+    const double t = beat + sampling.step_s * sampling.jitter * (2 * share() - 1);
+    const double noise = sampling.noise * normal();
+    if (share() < sampling.dropouts) continue;
     double reading = reads(shape(t) + noise);
-    if (share() < own.spikes) reading += 40 * (share() - 0.5);
+    if (share() < sampling.spikes) reading += 40 * (share() - 0.5);
     // By its own clock u: t = u - offset - drift · (u - middle).
-    const double by_own = middle + (t - middle + own.offset_s) / (1 - own.drift_ppm * 1e-6);
+    const double by_own =
+        middle + (t - middle + sampling.offset_s) / (1 - sampling.drift_ppm * 1e-6);
     out.times.push_back(at("2025-10-20T00:00:00Z") +
                         std::chrono::microseconds(std::llround(by_own * 1e6)));
     out.readings.push_back(reading);
@@ -91,9 +92,9 @@ Written written(const Shape& shape, const Sampling& own, double days, unsigned s
   return out;
 }
 
-inline Timeline timeline_of(const Written& own, const std::string& column,
+inline Timeline timeline_of(const Written& written, const std::string& column,
                             const std::string& name) {
-  return timeline_of({own.times, {}, {{column, column_of(own.readings)}}}, {}, name);
+  return timeline_of({written.times, {}, {{column, column_of(written.readings)}}}, {}, name);
 }
 
 }  // namespace zerobeat::testing

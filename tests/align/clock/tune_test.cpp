@@ -13,9 +13,9 @@ namespace {
 
 Tune by_level(bool drift = false) { return {.on = "level", .drift = drift}; }
 
-Timeline quay(const Shape& shape, const Sampling& own, double days, unsigned seed,
+Timeline quay(const Shape& shape, const Sampling& sampling, double days, unsigned seed,
               double (*reads)(double) = as_it_is) {
-  return timeline_of(written(shape, own, days, seed, reads), "level", "quay");
+  return timeline_of(written(shape, sampling, days, seed, reads), "level", "quay");
 }
 
 std::string refusal_of(const Timeline& reference, const Timeline& other, const Tune& options) {
@@ -76,8 +76,8 @@ TEST_CASE("scales, curves, spikes and gaps do not throw a tuning off", "[tune]")
   const Shape shape(9);
   const auto reference = quay(shape, {}, 8, 3);
   const Sampling other{.step_s = 480, .offset_s = -700};
-  const auto near = [&](const Timeline& own, const Tuning& found) {
-    INFO(own.rows());
+  const auto near = [&](const Timeline& timeline, const Tuning& found) {
+    INFO(timeline.rows());
     CHECK(std::fabs(found.offset_s + 700) < 0.05 * 480);
     CHECK(std::fabs(found.offset_s + 700) < 4 * found.offset_se_s);
     CHECK(found.match_after.value() > 0.9);
@@ -93,15 +93,15 @@ TEST_CASE("scales, curves, spikes and gaps do not throw a tuning off", "[tune]")
   near(spiked, compared[0].tuning);
   CHECK(compared[0].spikes > 15);
   // Two days of the reference are gone, and one of the other.
-  const auto without = [](Written own, int from_h, int to_h) {
+  const auto without = [](Written written, int from_h, int to_h) {
     const Instant zero = at("2025-10-20T00:00:00Z");
-    for (std::size_t i = 0; i < own.times.size(); ++i) {
-      const auto since = own.times[i] - zero;
+    for (std::size_t i = 0; i < written.times.size(); ++i) {
+      const auto since = written.times[i] - zero;
       if (since > std::chrono::hours(from_h) && since < std::chrono::hours(to_h)) {
-        own.readings[i] = missing;
+        written.readings[i] = missing;
       }
     }
-    return own;
+    return written;
   };
   const auto holed = timeline_of(without(written(shape, other, 8, 7), 120, 144), "level", "pier");
   const auto left = timeline_of(without(written(shape, {}, 8, 3), 40, 88), "level", "quay");
@@ -217,14 +217,14 @@ TEST_CASE("strands go together by key, and all are refused when one is", "[tune]
   within.against = "a";
   const auto probes =
       stacked({{"a", written(shape, {}, 6, 1)}, {"c", written(shape, ahead, 6, 5)}});
-  const Tuned own = tune(probes, within);
-  REQUIRE(own.found.size() == 1);
-  CHECK(own.found[0].key == "c");
+  const Tuned result = tune(probes, within);
+  REQUIRE(result.found.size() == 1);
+  CHECK(result.found[0].key == "c");
   const auto first = probes.strands()[0];
   CHECK(std::equal(probes.times().begin(), probes.times().begin() + first.end,
-                   own.timeline.times().begin()));
-  CHECK(probes.times()[first.end] - own.timeline.times()[first.end] ==
-        Nanoseconds(std::llround(own.found[0].offset_s * 1e9)));
+                   result.timeline.times().begin()));
+  CHECK(probes.times()[first.end] - result.timeline.times()[first.end] ==
+        Nanoseconds(std::llround(result.found[0].offset_s * 1e9)));
   within.against = "d";
   CHECK_THROWS_WITH(tune(probes, within),
                     Catch::Contains("there is no such strand; there is a, c"));
@@ -336,14 +336,14 @@ TEST_CASE("a smooth line is the local least squares line at each point", "[tune]
 TEST_CASE("a peak stands where the plain sums of products are highest", "[tune]") {
   const Shape shape(12, 0.4);
   const auto source = [&](double offset, unsigned seed) {
-    const Written own =
+    const Written result =
         written(shape, {.step_s = 60, .jitter = 0, .dropouts = 0, .offset_s = offset}, 2, seed);
     detail::ClockReadings out;
     out.step = 60;
-    for (std::size_t i = 0; i < own.times.size(); ++i) {
-      out.at.push_back(static_cast<double>((own.times[i] - own.times[0]).count()) / 1e9 - 86'400 +
-                       offset);
-      out.values.push_back(*own.readings[i]);
+    for (std::size_t i = 0; i < result.times.size(); ++i) {
+      out.at.push_back(static_cast<double>((result.times[i] - result.times[0]).count()) / 1e9 -
+                       86'400 + offset);
+      out.values.push_back(*result.readings[i]);
     }
     return out;
   };

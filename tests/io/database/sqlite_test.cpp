@@ -17,14 +17,15 @@ namespace {
 using Names = std::vector<std::string>;
 
 Timeline level(int rows, const std::string& column = "level") {
-  Rows own;
+  Rows built;
   Readings readings;
   for (int i = 0; i < rows; ++i) {
-    own.times.push_back(clock("00:00") + std::chrono::minutes(i));
+    built.times.push_back(clock("00:00") + std::chrono::minutes(i));
     readings.push_back(i % 4 == 3 ? std::nullopt : std::optional(i / 4.0));
   }
-  own.columns = {{column, column_of(readings)}, {"gear", texts_of(Names(own.times.size(), "net"))}};
-  return timeline_of(own);
+  built.columns = {{column, column_of(readings)},
+                   {"gear", texts_of(Names(built.times.size(), "net"))}};
+  return timeline_of(built);
 }
 
 /// What a statement answers: cells with | between, rows with ; between.

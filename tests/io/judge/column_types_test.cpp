@@ -22,9 +22,9 @@ Records column_x(const std::vector<std::string>& cells, const ReadOptions& optio
 }
 
 std::string finding(const Records& records, const std::string& kind) {
-  for (const Finding& own : records.findings) {
-    if (own.kind == kind) {
-      return fmt::format("{} at line {}: {}", own.count, own.first_line, own.message);
+  for (const Finding& found : records.findings) {
+    if (found.kind == kind) {
+      return fmt::format("{} at line {}: {}", found.count, found.first_line, found.message);
     }
   }
   return "";

@@ -219,9 +219,9 @@ TEST_CASE("a column in another notation is never silently text", "[sources]") {
     std::string text = "time;x\n";
     for (int i = 0; i < 20; ++i) text += fmt::format("2025-01-{:02};{}\n", i + 1, cell);
     const Records records = read_text(text, {}, "x.csv");
-    const Finding* const own = finding(records.findings, "nearly-numeric");
-    CHECK(records.source->notes.size() == (own != nullptr ? 1 : 0));
-    return own != nullptr ? own->message.substr(own->message.rfind(": ") + 2) : std::string();
+    const Finding* const found = finding(records.findings, "nearly-numeric");
+    CHECK(records.source->notes.size() == (found != nullptr ? 1 : 0));
+    return found != nullptr ? found->message.substr(found->message.rfind(": ") + 2) : std::string();
   };
   CHECK(options_for("3,25") == "--decimal comma");
   CHECK(options_for("1.234,5") == "--decimal comma --thousands .");
@@ -236,11 +236,11 @@ TEST_CASE("a column in another notation is never silently text", "[sources]") {
     text += fmt::format("2025-01-{:02},{}\n", i + 1, i % 3 == 2 ? "closed" : "1.5");
   }
   const Records records = read_text(text, {}, "x.csv");
-  const Finding* const own = finding(records.findings, "nearly-numeric");
-  REQUIRE(own != nullptr);
-  CHECK(own->count == 6);
-  CHECK(own->first_line == 4);
-  CHECK_THAT(own->message, Catch::Contains("closed"));
+  const Finding* const found = finding(records.findings, "nearly-numeric");
+  REQUIRE(found != nullptr);
+  CHECK(found->count == 6);
+  CHECK(found->first_line == 4);
+  CHECK_THAT(found->message, Catch::Contains("closed"));
 }
 
 TEST_CASE("a value far from all others, again and again, is a sentinel", "[sources]") {
@@ -254,11 +254,11 @@ TEST_CASE("a value far from all others, again and again, is a sentinel", "[sourc
     ReadOptions options;
     options.judge_only = only;
     const Judgement judged = judge(read_text(text, options, "x.csv"));
-    const Finding* const own = finding(judged.findings, "sentinel");
-    REQUIRE(own != nullptr);
-    CHECK(own->count == 4);
-    CHECK(own->first_line == 10);
-    CHECK_THAT(own->message, Catch::Contains("--missing -999"));
+    const Finding* const found = finding(judged.findings, "sentinel");
+    REQUIRE(found != nullptr);
+    CHECK(found->count == 4);
+    CHECK(found->first_line == 10);
+    CHECK_THAT(found->message, Catch::Contains("--missing -999"));
     CHECK(std::ranges::count(judged.findings, std::string("sentinel"), &Finding::kind) == 1);
   }
 }
@@ -271,10 +271,10 @@ TEST_CASE("lines before the header are passed over, and told", "[sources]") {
     INFO(head);
     REQUIRE(records.size() == 2);
     CHECK(records.values.names() == std::vector<std::string>{"level", "gear"});
-    const Finding* const own = finding(records.findings, "preamble");
-    REQUIRE(own != nullptr);
-    CHECK(own->count == std::ranges::count(head, '\n'));
-    CHECK(records.places->line(0) == static_cast<std::uint64_t>(own->count) + 2);
+    const Finding* const found = finding(records.findings, "preamble");
+    REQUIRE(found != nullptr);
+    CHECK(found->count == std::ranges::count(head, '\n'));
+    CHECK(records.places->line(0) == static_cast<std::uint64_t>(found->count) + 2);
   }
   // A header that is one cell short is no preamble.
   const Records records = read_text("time\n2025-01-01,1\n2025-01-02,2\n", {}, "x.csv");
@@ -290,10 +290,10 @@ TEST_CASE("units under the header are rejected, and told", "[sources]") {
       {}, "x.csv");
   CHECK(records.source->rejected == 1);
   CHECK(records.values.column("level").type() == Column::Type::integer);
-  const Finding* const own = finding(records.findings, "preamble");
-  REQUIRE(own != nullptr);
-  CHECK(own->first_line == 2);
-  CHECK_THAT(own->message, Catch::Contains("UTC,m,m/s"));
+  const Finding* const found = finding(records.findings, "preamble");
+  REQUIRE(found != nullptr);
+  CHECK(found->first_line == 2);
+  CHECK_THAT(found->message, Catch::Contains("UTC,m,m/s"));
 }
 
 TEST_CASE("cells may have runs of spaces between them", "[sources]") {

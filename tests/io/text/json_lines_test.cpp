@@ -184,13 +184,13 @@ TEST_CASE("what a line's shape lets through, a parser reads the same", "[jsonl]"
     if (random() % 8 == 0) line.resize(random() % line.size());
     const std::string text = line + (random() % 2 == 0 ? "\n" : "\r\n") + known;
     const std::size_t length = shape.split(text, text.data(), spans.data());
-    const std::string own = text.substr(0, text.find('\n'));
-    const bool object = detail::read_loose_json(own, names, cells);
+    const std::string word = text.substr(0, text.find('\n'));
+    const bool object = detail::read_loose_json(word, names, cells);
     parses += object;
     if (length == 0) continue;
     ++fits;
     REQUIRE(object);
-    REQUIRE((length == own.size() || (length + 1 == own.size() && own.back() == '\r')));
+    REQUIRE((length == word.size() || (length + 1 == word.size() && word.back() == '\r')));
     for (std::size_t i = 0; i < names.size(); ++i) {
       REQUIRE(std::string_view(spans[i].text, spans[i].size) == cells[i]);
       const std::string raw = text.substr(spans[i].raw, spans[i].raw_size);

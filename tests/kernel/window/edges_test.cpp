@@ -16,8 +16,8 @@ using namespace std::chrono_literals;
 constexpr Place window_places[] = {Place::trailing, Place::centred, Place::leading};
 
 /// Whether row `other` is in the window of row `own`, by the definition; of a fixed period.
-bool is_within(Instant own, Instant other, std::int64_t length, Place place) {
-  const Wide t = nanoseconds_of(own), u = nanoseconds_of(other);
+bool is_within(Instant instant, Instant other, std::int64_t length, Place place) {
+  const Wide t = nanoseconds_of(instant), u = nanoseconds_of(other);
   switch (place) {
     case Place::trailing:
       return u > t - length && u <= t;
@@ -82,7 +82,7 @@ TEST_CASE("a window of the calendar goes to the end of all time, too", "[windows
   const auto rows = [&](const Period& period, Place place) {
     const auto ranges = detail::window_rows(times, Extent(period), place, Zone(), 0, 3);
     std::vector<std::pair<std::uint32_t, std::uint32_t>> out;
-    for (const RowRange& own : ranges) out.emplace_back(own.begin, own.end);
+    for (const RowRange& range : ranges) out.emplace_back(range.begin, range.end);
     return out;
   };
   using Ranges = std::vector<std::pair<std::uint32_t, std::uint32_t>>;
@@ -103,10 +103,10 @@ TEST_CASE("a window of rows has so many, the extra one before", "[windows]") {
         const std::int64_t before = place == Place::trailing  ? n - 1
                                     : place == Place::leading ? 0
                                                               : n / 2;
-        const RowRange& own = rows[static_cast<std::size_t>(i)];
+        const RowRange& range = rows[static_cast<std::size_t>(i)];
         INFO(n << " rows at " << i << ", " << to_text(place));
-        CHECK(own.begin == std::max<std::int64_t>(0, i - before));
-        CHECK(own.end == std::min<std::int64_t>(9, i - before + n));
+        CHECK(range.begin == std::max<std::int64_t>(0, i - before));
+        CHECK(range.end == std::min<std::int64_t>(9, i - before + n));
       }
     }
   }
