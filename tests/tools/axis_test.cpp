@@ -2,7 +2,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::axis {
 
 namespace {
 
@@ -89,4 +89,4 @@ TEST_CASE("a picture of elapsed times has their name and numbers under it", "[ax
   CHECK_THAT(picture, Catch::Contains(">0.5<") || Catch::Contains(">0.5</tspan>"));
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::axis

@@ -2,7 +2,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::bringing {
 
 namespace {
 
@@ -141,4 +141,4 @@ TEST_CASE("times that tie, keys of one side, and sources that do not meet", "[to
                             Catch::Contains("later from 2026-01-01T00:00:00Z"));
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::bringing

@@ -4,7 +4,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::chain {
 
 namespace {
 
@@ -316,4 +316,4 @@ TEST_CASE("a demo's folder that was changed is left alone", "[demo]") {
   CHECK(bench.run("demo d").exit == 2);
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::chain

@@ -6,7 +6,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::choose {
 
 namespace {
 
@@ -146,4 +146,4 @@ TEST_CASE("a picture shows what is chosen, and when a condition held", "[tool]")
   CHECK(!bench.has("e.svg"));
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::choose

@@ -4,7 +4,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::commands {
 
 namespace {
 
@@ -237,4 +237,4 @@ TEST_CASE("command line, plan, explain and reference know the same options", "[t
   }
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::commands

@@ -6,7 +6,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::doors {
 
 namespace {
 
@@ -445,4 +445,4 @@ TEST_CASE("numbers for people have as many digits as are asked for", "[doors]") 
   CHECK(bench.run("settle t.csv --digits 0").exit == 2);
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::doors

@@ -3,7 +3,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::faults {
 
 namespace {
 
@@ -239,4 +239,4 @@ TEST_CASE("a plan with a cycle is told, with its line", "[faults]") {
       Catch::Contains("plan.toml:1: series a: series are made from themselves: a from b from a"));
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::faults

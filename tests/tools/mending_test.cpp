@@ -7,7 +7,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::mending {
 
 namespace {
 
@@ -200,4 +200,4 @@ TEST_CASE("plot --missing draws a strip for each strand and column", "[tool]") {
   CHECK(!bench.has("n.svg"));
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::mending

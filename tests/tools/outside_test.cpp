@@ -7,7 +7,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::outside {
 
 namespace {
 
@@ -489,4 +489,4 @@ TEST_CASE("a file of nothing but faults needs no memory for each", "[outside]") 
                              Catch::Contains("and 399,995 more"));
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::outside

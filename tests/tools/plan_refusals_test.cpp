@@ -5,7 +5,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::plan_refusals {
 
 namespace {
 
@@ -354,4 +354,4 @@ file = "y"
   check_refusals(refusals, "", "");
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::plan_refusals

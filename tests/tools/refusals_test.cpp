@@ -5,7 +5,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::refusals {
 
 namespace {
 
@@ -490,4 +490,4 @@ TEST_CASE("pictures, plans and chains that can't be", "[refusals]") {
   check_refusals(refusals);
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::refusals

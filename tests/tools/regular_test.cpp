@@ -2,7 +2,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::regular {
 
 namespace {
 
@@ -263,4 +263,4 @@ take = "mean(price)"
   CHECK_THAT(bench.run("explain plan.toml").out, Catch::Contains("reshape"));
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::regular

@@ -3,7 +3,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::source_refusals {
 
 namespace {
 
@@ -140,4 +140,4 @@ TEST_CASE("sources that can't be read, and places that can't be written, are tol
   }
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::source_refusals

@@ -7,7 +7,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::times {
 
 namespace {
 
@@ -181,4 +181,4 @@ TEST_CASE("check says when gaps fall and what is wrong with clocks and keys", "[
                              Catch::Contains("\"Cold_1 \" beside \"cold_1\""));
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::times

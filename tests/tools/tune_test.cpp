@@ -5,7 +5,7 @@
 #include "align/clock/source.hpp"
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::tune {
 
 namespace {
 
@@ -207,4 +207,4 @@ TEST_CASE("plot draws how two clocks compare, before and after", "[tool]") {
   CHECK(!bench.has("a.svg"));
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::tune

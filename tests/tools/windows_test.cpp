@@ -4,7 +4,7 @@
 
 #include "support/tool.hpp"
 
-namespace zerobeat::testing {
+namespace zerobeat::testing::windows {
 
 namespace {
 
@@ -148,4 +148,4 @@ TEST_CASE("lag has several distances and orders", "[tool]") {
   CHECK_THAT(bench.run("lag kg.csv --by 1,1").err, Catch::Contains("given twice"));
 }
 
-}  // namespace zerobeat::testing
+}  // namespace zerobeat::testing::windows
