@@ -19,14 +19,8 @@ T read(const std::string& text) {
 }
 
 template <typename T>
-std::string refusal(const std::string& text) {
-  try {
-    read<T>(text);
-  } catch (const Error& error) {
-    CHECK(error.kind() == Error::Kind::usage);
-    return error.what();
-  }
-  return "";
+std::string refusal_of(const std::string& text) {
+  return refusal(Error::Kind::usage, [&] { read<T>(text); });
 }
 
 }  // namespace
@@ -49,9 +43,11 @@ TEST_CASE("a quote within a name that does not begin with one is a letter", "[op
 }
 
 TEST_CASE("quotes that do not close, or close too soon, are mistakes", "[option]") {
-  CHECK_THAT(refusal<Names>("\"a,b"), Catch::Contains("\"a,b: the quote that begins here is not"));
-  CHECK_THAT(refusal<Names>("x,\"a\"b"), Catch::Contains("after the closing quote nothing more"));
-  CHECK_THAT(refusal<Names>("\""), Catch::Contains("is not closed"));
+  CHECK_THAT(refusal_of<Names>("\"a,b"),
+             Catch::Contains("\"a,b: the quote that begins here is not"));
+  CHECK_THAT(refusal_of<Names>("x,\"a\"b"),
+             Catch::Contains("after the closing quote nothing more"));
+  CHECK_THAT(refusal_of<Names>("\""), Catch::Contains("is not closed"));
 }
 
 TEST_CASE("names are written so that they read back", "[option]") {
@@ -78,14 +74,14 @@ TEST_CASE("numbers are whole texts, and no others", "[option]") {
   CHECK(read<std::int64_t>("-12") == -12);
   CHECK(read<double>("1e3") == 1000);
   CHECK(read<int>("7") == 7);
-  CHECK(refusal<std::int64_t>("12.5") == "\"12.5\" is not a whole number");
-  CHECK(refusal<std::int64_t>("9223372036854775808") ==
+  CHECK(refusal_of<std::int64_t>("12.5") == "\"12.5\" is not a whole number");
+  CHECK(refusal_of<std::int64_t>("9223372036854775808") ==
         "\"9223372036854775808\" is not a whole number");
-  CHECK(refusal<std::int64_t>("") == "\"\" is not a whole number");
-  CHECK(refusal<int>("7x") == "\"7x\" is not a whole number");
-  CHECK(refusal<double>("1,5") == "\"1,5\" is not a number");
-  CHECK(refusal<double>("inf") == "\"inf\" is not a number");
-  CHECK(refusal<double>("nan") == "\"nan\" is not a number");
+  CHECK(refusal_of<std::int64_t>("") == "\"\" is not a whole number");
+  CHECK(refusal_of<int>("7x") == "\"7x\" is not a whole number");
+  CHECK(refusal_of<double>("1,5") == "\"1,5\" is not a number");
+  CHECK(refusal_of<double>("inf") == "\"inf\" is not a number");
+  CHECK(refusal_of<double>("nan") == "\"nan\" is not a number");
   for (const double value : {0.1, -1e-300, 1e300, 123456789.125}) {
     CHECK(read<double>(to_text(value)) == value);
   }
@@ -95,14 +91,14 @@ TEST_CASE("flags, characters and files are read as such", "[option]") {
   CHECK(read<bool>("yes"));
   CHECK(read<bool>(""));
   CHECK(!read<bool>("no"));
-  CHECK(refusal<bool>("1") == "\"1\" is neither true nor false");
+  CHECK(refusal_of<bool>("1") == "\"1\" is neither true nor false");
   CHECK(read<char>("tab") == '\t');
   CHECK(read<char>(";") == ';');
-  CHECK(refusal<char>(";;") == "\";;\" is not one character (or tab)");
+  CHECK(refusal_of<char>(";;") == "\";;\" is not one character (or tab)");
   CHECK(to_text('\t') == "tab");
   CHECK(read<InFile>("-").path == "-");
-  CHECK(refusal<InFile>("") == "a file has a name; - is standard input or output");
-  CHECK_THAT(refusal<OutFile>(std::string("a\0b", 3)), Catch::Contains("holds a NUL"));
+  CHECK(refusal_of<InFile>("") == "a file has a name; - is standard input or output");
+  CHECK_THAT(refusal_of<OutFile>(std::string("a\0b", 3)), Catch::Contains("holds a NUL"));
 }
 
 TEST_CASE("a word that is no choice is told the nearest ones", "[option]") {

@@ -153,6 +153,18 @@ inline bool near(const Readings& a, const Readings& b, double tolerance = 1e-9) 
   return true;
 }
 
+/// What work that is refused says, when the error is of this kind; empty when it is not refused.
+template <typename Work>
+std::string refusal(Error::Kind kind, const Work& work) {
+  try {
+    work();
+  } catch (const Error& error) {
+    CHECK(error.kind() == kind);
+    return error.what();
+  }
+  return "";
+}
+
 /// Irregular rows of several keys, with ties and missing readings, the same on every run.
 inline Timeline random_timeline(std::size_t rows, unsigned seed, int keys = 1,
                                 double missing_share = 0.2) {

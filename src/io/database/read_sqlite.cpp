@@ -105,7 +105,7 @@ class SqliteRows {
     const char* rest = nullptr;
     const int result = sqlite3_prepare_v2(database_.get(), sql.c_str(),
                                           static_cast<int>(sql.size()) + 1, &statement, &rest);
-    SqliteStatement sqlite_statement(statement);
+    SqliteStatement prepared(statement);
     const int code = sqlite3_errcode(database_.get());
     if (result != SQLITE_OK && code == SQLITE_ERROR) {
       fail_usage("{}: {}; the query is: {}", text_.name, sqlite3_errmsg(database_.get()),
@@ -113,11 +113,10 @@ class SqliteRows {
     }
     if (result != SQLITE_OK) fail();
     const std::string_view after(rest);
-    if (sqlite_statement == nullptr ||
-        after.find_first_not_of(" \t\r\n;") != std::string_view::npos) {
+    if (prepared == nullptr || after.find_first_not_of(" \t\r\n;") != std::string_view::npos) {
       fail_usage("--query {}: is not one statement", shown(sql, 400));
     }
-    return sqlite_statement;
+    return prepared;
   }
 
   std::vector<std::string> tables() {

@@ -60,8 +60,8 @@ ZEROBEAT_FOUR_WORDS std::size_t NumberBatch::read_numbers(std::array<std::uint64
   const __m256i none = _mm256_setzero_si256();
   const __m256i ones = four_times(~std::uint64_t{0});
   for (std::size_t i = 0; i < count_; i += 4) {
-    const __m256i m256i = load(own_.data() + i);
-    const __m256i text = _mm256_and_si256(four_words(before_end_.data() + i, 0), m256i);
+    const __m256i mask = load(own_.data() + i);
+    const __m256i text = _mm256_and_si256(four_words(before_end_.data() + i, 0), mask);
     const __m256i points = _mm256_cmpeq_epi8(text, _mm256_set1_epi8('.'));
     // What stands below the lowest point moves up over it. Without a point all is above.
     const __m256i point = _mm256_and_si256(points, _mm256_sub_epi64(none, points));  // one bit
@@ -69,11 +69,11 @@ ZEROBEAT_FOUR_WORDS std::size_t NumberBatch::read_numbers(std::array<std::uint64
     const __m256i below = _mm256_andnot_si256(no_point, _mm256_add_epi64(point, ones));
     const __m256i above =
         _mm256_or_si256(no_point, _mm256_sub_epi64(none, _mm256_slli_epi64(point, 8)));
-    const __m256i digits = _mm256_xor_si256(text, _mm256_and_si256(m256i, _mm256_set1_epi8('0')));
+    const __m256i digits = _mm256_xor_si256(text, _mm256_and_si256(mask, _mm256_set1_epi8('0')));
     const __m256i together = _mm256_or_si256(_mm256_slli_epi64(_mm256_and_si256(digits, below), 8),
                                              _mm256_and_si256(digits, above));
     // A point alone is no number.
-    __m256i bad = _mm256_andnot_si256(no_point, _mm256_cmpeq_epi64(points, m256i));
+    __m256i bad = _mm256_andnot_si256(no_point, _mm256_cmpeq_epi64(points, mask));
     const __m256i size = eight_digits_each(together, bad);
     const __m256i places = _mm256_sad_epu8(
         _mm256_andnot_si256(no_point, _mm256_and_si256(above, _mm256_set1_epi8(1))), none);

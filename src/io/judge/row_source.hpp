@@ -66,9 +66,9 @@ struct RowBatch {
     if (store.empty() || store.back().capacity() - store.back().size() < text.size()) {
       store.emplace_back().reserve(std::max(block, text.size()));
     }
-    std::string& word = store.back();
-    word += text;
-    return std::string_view(word).substr(word.size() - text.size());
+    std::string& last = store.back();
+    last += text;
+    return std::string_view(last).substr(last.size() - text.size());
   }
   void note_bad_encoding(std::size_t row) {
     if (!badly_encoded.empty() && badly_encoded.back() == row) return;

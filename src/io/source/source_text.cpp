@@ -43,12 +43,12 @@ std::array<MappedRange, 16384> mapped_ranges;
 struct Mapping {
   Mapping(void* at, std::size_t bytes, std::string file, const struct stat& of)
       : data(at), size(bytes), path(std::move(file)), about(of) {
-    for (MappedRange& mapped_range : mapped_ranges) {
-      if (mapped_range.used.exchange(true)) continue;
-      mapped_range.cut = false;
-      mapped_range.size = bytes;
-      mapped_range.begin = reinterpret_cast<std::uintptr_t>(at);
-      range = &mapped_range;
+    for (MappedRange& mapped : mapped_ranges) {
+      if (mapped.used.exchange(true)) continue;
+      mapped.cut = false;
+      mapped.size = bytes;
+      mapped.begin = reinterpret_cast<std::uintptr_t>(at);
+      range = &mapped;
       return;
     }
   }

@@ -174,13 +174,7 @@ TEST_CASE("dates that can be of both orders are refused with what each would mak
 
 TEST_CASE("a source without times says what may be done", "[types]") {
   const auto why = [](const std::string& text) {
-    try {
-      read_text(text, {}, "x.csv");
-    } catch (const Error& error) {
-      CHECK(error.kind() == Error::Kind::input);
-      return std::string(error.what());
-    }
-    return std::string();
+    return refusal(Error::Kind::input, [&] { read_text(text, {}, "x.csv"); });
   };
   // Dates in the header: a column for each.
   CHECK_THAT(why("port,2025-01,2025-02,2025-03\nquay,1,2,3\n"),

@@ -13,13 +13,7 @@ using Places = std::vector<std::size_t>;
 const std::vector<std::string> there{"day", "clock", "a+b", "level_m", "a"};
 
 std::string why_not(const std::string& text) {
-  try {
-    detail::places_named(text, "key", "quay.csv", there);
-  } catch (const Error& error) {
-    CHECK(error.kind() == Error::Kind::usage);
-    return error.what();
-  }
-  return "";
+  return refusal(Error::Kind::usage, [&] { detail::places_named(text, "key", "quay.csv", there); });
 }
 
 }  // namespace

@@ -68,13 +68,7 @@ TEST_CASE("columns are named with + between them, quotes hold a + of a name's ow
 
   const auto why = [&](const std::string& time) {
     options.time = time;
-    try {
-      read_text(text, options, "x.csv");
-    } catch (const Error& error) {
-      CHECK(error.kind() == Error::Kind::usage);
-      return std::string(error.what());
-    }
-    return std::string();
+    return refusal(Error::Kind::usage, [&] { read_text(text, options, "x.csv"); });
   };
   CHECK_THAT(why("dya+clock"),
              Catch::Contains("has no column \"dya\"") && Catch::Contains("did you mean day?"));

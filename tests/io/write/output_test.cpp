@@ -43,16 +43,6 @@ bool in_a_process(Work&& work) {
   return WIFEXITED(status) && WEXITSTATUS(status) == 0;
 }
 
-std::string refusal(const std::function<void()>& work) {
-  try {
-    work();
-  } catch (const Error& error) {
-    CHECK(error.kind() == Error::Kind::output);
-    return error.what();
-  }
-  return "";
-}
-
 }  // namespace
 
 TEST_CASE("a file that is never committed leaves nothing", "[output]") {
@@ -99,14 +89,14 @@ TEST_CASE("a link to what is not there yet makes it", "[output]") {
 
 TEST_CASE("places that can't be written are refused by name", "[output]") {
   const Folder folder;
-  CHECK(refusal([&] { Output(folder.folder().string()); }) ==
+  CHECK(refusal(Error::Kind::output, [&] { Output(folder.folder().string()); }) ==
         folder.folder().string() + ": can't be written: Is a directory");
-  CHECK(refusal([&] { Output(folder.path("none/a.csv")); }) ==
+  CHECK(refusal(Error::Kind::output, [&] { Output(folder.path("none/a.csv")); }) ==
         folder.path("none/a.csv") + ": can't be written: No such file or directory");
   folder.put("file", "x");
-  CHECK_THAT(refusal([&] { Output(folder.path("file/a.csv")); }),
+  CHECK_THAT(refusal(Error::Kind::output, [&] { Output(folder.path("file/a.csv")); }),
              Catch::Contains("file/a.csv: can't be written: Not a directory"));
-  CHECK(refusal([&] {
+  CHECK(refusal(Error::Kind::output, [&] {
           Output full("/dev/full");
           full.write(std::string(100'000, 'x'));
         }) == "/dev/full: can't be written: No space left on device");
@@ -201,7 +191,7 @@ TEST_CASE("a name that is there for a while goes with its holder", "[output]") {
     CHECK(third.path().empty());
   }
   CHECK(folder.files().size() == 1);  // the one that was released
-  CHECK_THAT(refusal([&] { TemporaryName::in(folder.path("none"), ".x"); }),
+  CHECK_THAT(refusal(Error::Kind::output, [&] { TemporaryName::in(folder.path("none"), ".x"); }),
              Catch::Contains("no file can be made in it"));
 }
 
