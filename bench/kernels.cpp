@@ -3,6 +3,7 @@
 #include <benchmark/benchmark.h>
 #include <tbb/task_arena.h>
 
+#include <algorithm>
 #include <bit>
 #include <ctime>
 #include <map>
@@ -186,7 +187,7 @@ void resampled(benchmark::State& state, std::size_t rows, std::size_t strands, i
 
 void resample_mean(benchmark::State& state) {
   resampled(state, static_cast<std::size_t>(state.range(0)), 1, 1,
-            {.every = std::chrono::hours(1), .take = {mean("level")}});
+            {.every = std::chrono::hours(1), .take = {take::mean("level")}});
 }
 BENCHMARK(resample_mean)
     ->Arg(1'000'000)
@@ -195,22 +196,22 @@ BENCHMARK(resample_mean)
     ->Unit(benchmark::kMillisecond);
 
 void resample_minutes(benchmark::State& state) {
-  resampled(state, many, 1, 1, {.every = std::chrono::minutes(1), .take = {mean("level")}});
+  resampled(state, many, 1, 1, {.every = std::chrono::minutes(1), .take = {take::mean("level")}});
 }
 BENCHMARK(resample_minutes)->Unit(benchmark::kMillisecond);
 
 void resample_two_threads(benchmark::State& state) {
-  resampled(state, many, 1, 2, {.every = std::chrono::hours(1), .take = {mean("level")}});
+  resampled(state, many, 1, 2, {.every = std::chrono::hours(1), .take = {take::mean("level")}});
 }
 BENCHMARK(resample_two_threads)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 void resample_fixed_days(benchmark::State& state) {
-  resampled(state, many, 1, 1, {.every = std::chrono::hours(24), .take = {mean("level")}});
+  resampled(state, many, 1, 1, {.every = std::chrono::hours(24), .take = {take::mean("level")}});
 }
 BENCHMARK(resample_fixed_days)->Unit(benchmark::kMillisecond);
 
 void resample_calendar_days(benchmark::State& state) {
-  resampled(state, many, 1, 1, {.every = Period::of_days(1), .take = {mean("level")}});
+  resampled(state, many, 1, 1, {.every = Period::of_days(1), .take = {take::mean("level")}});
 }
 BENCHMARK(resample_calendar_days)->Unit(benchmark::kMillisecond);
 
@@ -218,23 +219,26 @@ void resample_ten_takes(benchmark::State& state) {
   resampled(
       state, many, 1, 1,
       {.every = std::chrono::hours(1),
-       .take = {count("level"), sum("level"), mean("level"), min("level"), max("level"),
-                first("level"), last("level"), range("level"), std_of("level"), var("level")}});
+       .take = {take::count("level"), take::sum("level"), take::mean("level"), take::min("level"),
+                take::max("level"), take::first("level"), take::last("level"), take::range("level"),
+                take::std("level"), take::var("level")}});
 }
 BENCHMARK(resample_ten_takes)->Unit(benchmark::kMillisecond);
 
 void resample_10000_strands(benchmark::State& state) {
-  resampled(state, many, 10'000, 1, {.every = std::chrono::minutes(5), .take = {mean("level")}});
+  resampled(state, many, 10'000, 1,
+            {.every = std::chrono::minutes(5), .take = {take::mean("level")}});
 }
 BENCHMARK(resample_10000_strands)->Unit(benchmark::kMillisecond);
 
 void resample_1_strand(benchmark::State& state) {
-  resampled(state, many, 1, 1, {.every = std::chrono::minutes(5), .take = {mean("level")}});
+  resampled(state, many, 1, 1, {.every = std::chrono::minutes(5), .take = {take::mean("level")}});
 }
 BENCHMARK(resample_1_strand)->Unit(benchmark::kMillisecond);
 
 void resample_quantile(benchmark::State& state) {
-  resampled(state, many, 1, 1, {.every = std::chrono::hours(1), .take = {quantile("level", 0.95)}});
+  resampled(state, many, 1, 1,
+            {.every = std::chrono::hours(1), .take = {take::quantile("level", 0.95)}});
 }
 BENCHMARK(resample_quantile)->Unit(benchmark::kMillisecond);
 

@@ -17,7 +17,7 @@ int main(int argc, char** argv) {
   reading.key = {};
   const Timeline index =
       settle(read_csv(argv[1], reading)) |
-      Resample{.every = Period::of_days(1), .take = {wmean("price_eur", "kg").as("index")}};
+      Resample{.every = Period::of_days(1), .take = {take::wmean("price_eur", "kg").as("index")}};
 
   Compute prices;
   from_text("real=100*price_eur/index,rebased=100*real/real@first,dear=rebased>110", prices.set);
@@ -25,20 +25,18 @@ int main(int argc, char** argv) {
   write_csv(real, argv[2], {.local = true});
 
   // When a species was dear for an hour or more; interruptions of a quarter are passed over.
-  Spells dear{.where = "dear", .take = {max("rebased"), sum("kg")}};
+  Spells dear{.where = "dear", .take = {take::max("rebased"), take::sum("kg")}};
   dear.at_least = std::chrono::hours(1);
   dear.bridge = std::chrono::minutes(15);
-  const Made found = spells(real, dear);
-  Output file(argv[3]);
-  write(*found.table, file, argv[3], {.local = true}, dublin);
-  file.commit();
-  fmt::print("{} spells\n", found.table->rows());
+  const TableResult found = spells(real, dear);
+  write(found.table, argv[3], {.local = true}, dublin);
+  fmt::print("{} spells\n", found.table.rows());
 
   // By the working day's end alone.
   Select evening{.keys = {"hake"}, .where = "hour() >= 16"};
   from_text("mon-fri", evening.weekdays);
-  const Made like = describe(real | evening, {.on = {"real"}});
+  const TableResult like = describe(real | evening, {.on = {"real"}});
   fmt::print("hake after four: {} trades, median {:.1f}\n",
-             like.table->column("count").integers()[0], like.table->column("median").numbers()[0]);
+             like.table.column("count").integers()[0], like.table.column("median").numbers()[0]);
   fmt::print("{}\n", real.account());
 }

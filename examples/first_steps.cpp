@@ -13,9 +13,9 @@ int main(int argc, char** argv) {
   fmt::print("{}\n", tide.account());  // every record accounted for
 
   const Timeline level = settle(tide) |
-                         Resample{.every = 15min, .take = {mean("level_m").as("level")}} |
+                         Resample{.every = 15min, .take = {take::mean("level_m").as("level")}} |
                          Fill{.how = Fill::How::linear, .max_gap = 1h} |
-                         Roll{.window = 2h, .take = {mean("level").as("level_2h")}};
+                         Roll{.window = 2h, .take = {take::mean("level").as("level_2h")}};
 
   write_csv(level, argv[2]);
   fmt::print("{}\n", level.account());

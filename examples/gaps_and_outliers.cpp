@@ -17,7 +17,8 @@ int main(int argc, char** argv) {
            &changes);
   fmt::print("{} readings taken out\n", changes.size());
 
-  const Timeline quarters = clean | Resample{.every = 15min, .take = {mean("level_m").as("level")}};
+  const Timeline quarters =
+      clean | Resample{.every = 15min, .take = {take::mean("level_m").as("level")}};
   const FillTrial trial =
       try_fill(quarters, {.trial = {Fill::How::linear, Fill::How::monotone, Fill::How::spline}});
   for (const auto& note : trial.did.notes) fmt::print("{}\n", note);

@@ -44,16 +44,14 @@ Reach reach(const Scale&) { return {}; }
 int main(int argc, char** argv) {
   if (argc == 4) {
     // The standard steps and this one.
-    const auto standard = standard_steps();
-    std::vector<StepKind> steps(standard.begin(), standard.end());
-    steps.push_back(step_kind<Scale>);
-    fmt::print("{}\n", ledger_text(run_plan(load_plan(argv[3], steps)).account));
+    const Plan plan = load_plan(argv[3], {.steps = {step_kind<Scale>}});
+    fmt::print("{}\n", ledger_text(run_plan(plan).account));
     return 0;
   }
   if (argc != 3) return 2;
   const Timeline feet = settle(read_csv(argv[1], {.time = "observed_at"})) |
                         Scale{.from = "level_m", .to = "level_ft", .factor = 1 / 0.3048} |
-                        Lag{.by = 1h, .take = {diff("level_ft").as("rise_ft")}};
+                        Lag{.by = 1h, .take = {take::diff("level_ft").as("rise_ft")}};
   write_csv(feet, argv[2]);
   fmt::print("{}\n", feet.account());
 }

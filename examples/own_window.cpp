@@ -18,9 +18,9 @@ int main(int argc, char** argv) {
   const auto surge = [](std::span<const double> level) {
     return *std::ranges::max_element(level) - level.front();
   };
-  const Timeline rolled = clean | Roll{.window = {1h, 12h}, .take = {mean("level_m")}} |
-                          Roll{.window = 1h, .take = {take_of("level_m", surge).as("surge")}} |
-                          Roll{.take = {ewma("level_m", {.half_life = 30min}).as("fading")}};
+  const Timeline rolled = clean | Roll{.window = {1h, 12h}, .take = {take::mean("level_m")}} |
+                          Roll{.window = 1h, .take = {take::of("level_m", surge).as("surge")}} |
+                          Roll{.take = {take::ewma("level_m", {.half_life = 30min}).as("fading")}};
 
   const Column& rise = rolled.values().column("surge");
   std::size_t most = 0;

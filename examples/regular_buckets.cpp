@@ -14,12 +14,12 @@ int main(int argc, char** argv) {
   // Months and days at once; the third take is a function of this program's.
   const Timeline levels =
       tide | Resample{.every = Every{Period::of_months(1), Period::of_days(1)},
-                      .take = {twmean("level_m"),
-                               duration("level_m", Condition::Sign::more, "4").as("high_s"),
-                               take_of("level_m",
-                                       [](std::span<const double> x) {
-                                         return x.empty() ? 0 : x.back() - x.front();
-                                       })
+                      .take = {take::twmean("level_m"),
+                               take::duration("level_m", Condition::Sign::more, "4").as("high_s"),
+                               take::of("level_m",
+                                        [](std::span<const double> x) {
+                                          return x.empty() ? 0 : x.back() - x.front();
+                                        })
                                    .as("rise_m")},
                       .partial = Resample::Partial::mark};
   write_csv(levels, argv[2], {.local = true});
@@ -36,7 +36,8 @@ int main(int argc, char** argv) {
   fmt::print("hours that overlap them: {}\n", overlaps(sessions, Grid(1h), two_days).size());
 
   // By the hour of the day, on the wall's clocks.
-  const ProfileTable day = profile(tide, {.by = {{Part::Kind::hour}}, .take = {mean("level_m")}});
+  const ProfileTable day =
+      profile(tide, {.by = {{Part::Kind::hour}}, .take = {take::mean("level_m")}});
   fmt::print("mean level at noon: {:.2f} m\n", day.table.column("level_m_mean").numbers()[12]);
 
   const Timeline thinned = tide | Thin{.points = 200, .on = {"level_m"}};

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <zerobeat/align/align.hpp>
+#include <zerobeat/align/append.hpp>
 #include <zerobeat/align/clock/findings.hpp>
 #include <zerobeat/align/clock/tune.hpp>
 #include <zerobeat/align/join.hpp>
@@ -10,10 +11,13 @@
 #include <zerobeat/align/reshape.hpp>
 #include <zerobeat/align/shift.hpp>
 #include <zerobeat/base/error.hpp>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/base/threads.hpp>
 #include <zerobeat/clean/clip.hpp>
 #include <zerobeat/clean/compute.hpp>
 #include <zerobeat/clean/fill.hpp>
+#include <zerobeat/clean/from_memory.hpp>
 #include <zerobeat/clean/select.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/clean/spells.hpp>
@@ -26,12 +30,14 @@
 #include <zerobeat/io/source_name.hpp>
 #include <zerobeat/io/write.hpp>
 #include <zerobeat/judge/judge.hpp>
+#include <zerobeat/judge/records_builder.hpp>
 #include <zerobeat/plan/plan.hpp>
 #include <zerobeat/regular/describe.hpp>
 #include <zerobeat/regular/gaps.hpp>
 #include <zerobeat/regular/profile.hpp>
 #include <zerobeat/regular/resample.hpp>
 #include <zerobeat/regular/thin.hpp>
+#include <zerobeat/version.hpp>
 #include <zerobeat/view/plot.hpp>
 #include <zerobeat/view/report.hpp>
 #include <zerobeat/window/lag.hpp>

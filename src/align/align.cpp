@@ -4,6 +4,7 @@
 #include <zerobeat/align/align.hpp>
 #include <zerobeat/align/join.hpp>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
 #include "align/match.hpp"
 #include "align/sides.hpp"
@@ -12,7 +13,7 @@
 #include "base/wide.hpp"
 #include "kernel/bucket/taken.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -110,8 +111,8 @@ class AxisMaker {
   AxisMaker(std::span<const Timeline> timelines, const Align& options)
       : timelines_(timelines), options_(options) {
     if (const auto* period = std::get_if<Period>(&options.onto)) {
-      check_on_axis(timelines[0].axis(), *period, "--onto");
-      if (options.anchor) need_instants(timelines[0].axis(), "--anchor");
+      check_on_axis(timelines[0].axis(), *period, "‹onto›");
+      if (options.anchor) need_instants(timelines[0].axis(), "‹anchor›");
       GridOptions grid{.zone = timelines[0].zone(),
                        .week_starts = options.week_starts.value_or(WeekStart::mon)};
       if (options.anchor) grid.anchor = options.anchor->in(timelines[0].zone());
@@ -144,7 +145,7 @@ class AxisMaker {
       if (timelines_[t].name() == name) return t;
       names.push_back(timelines_[t].name());
     }
-    fail_usage("--onto {}: it is no period, and no source here{}", shown(name),
+    fail_usage("‹onto› {}: it is no period, and no source here{}", shown(name),
                did_you_mean(name, names));
   }
 
@@ -155,7 +156,7 @@ class AxisMaker {
     constexpr Wide most = 1'000'000'000;
     rows_ += std::max<Wide>(0, Wide(last) - first + 1);
     if (rows_ > most) {
-      fail_usage("--onto {} would make more than {} rows; take a longer period",
+      fail_usage("‹onto› {} would make more than {} rows; take a longer period",
                  to_text(options_.onto), grouped(static_cast<std::int64_t>(most)));
     }
     std::vector<Instant> edges;
@@ -203,18 +204,18 @@ class Methods {
     for (std::size_t i = 0; i < options.how.size(); ++i) {
       const Method& method = options.how[i];
       if (is_statistic(method.how) && !on_grid_) {
-        fail_usage("--how {}: a statistic is of a grid's buckets; --onto is {}", to_text(method),
+        fail_usage("‹how› {}: a statistic is of a grid's buckets; ‹onto› is {}", to_text(method),
                    to_text(options.onto));
       }
       for (std::size_t k = 0; k < i; ++k) {
         if (options.how[k].source == method.source && options.how[k].column == method.column) {
-          fail_usage("--how: {} and {} are for the same", to_text(options.how[k]), to_text(method));
+          fail_usage("‹how›: {} and {} are for the same", to_text(options.how[k]), to_text(method));
         }
       }
       if (method.source.empty()) continue;
       const auto at = std::ranges::find(names, method.source);
       if (at == names.end()) {
-        fail_usage("--how {}: {} is not a source here{}", to_text(method), shown(method.source),
+        fail_usage("‹how› {}: {} is not a source here{}", to_text(method), shown(method.source),
                    did_you_mean(method.source, names));
       }
       if (method.column.empty()) continue;
@@ -243,7 +244,7 @@ class Methods {
  private:
   static void check_column(const Method& method, const Column& column) {
     if (is_of_numbers(method.how) && !column.is_numeric()) {
-      fail_usage("--how {}: column \"{}\" holds {}, not numbers", to_text(method),
+      fail_usage("‹how› {}: column \"{}\" holds {}, not numbers", to_text(method),
                  shown(method.column), to_text(column.type()));
     }
   }
@@ -368,18 +369,18 @@ void check(std::span<const Timeline> timelines, const Align& options) {
   const bool on_grid = std::holds_alternative<Period>(options.onto);
   if (std::holds_alternative<std::monostate>(options.onto)) {
     fail_usage(
-        "align takes --onto: a period, like 15min, union, common, or the name of the source whose "
+        "align takes ‹onto›: a period, like 15min, union, common, or the name of the source whose "
         "times are the axis");
   }
   if (!on_grid && (options.anchor || options.week_starts)) {
-    fail_usage("--anchor and --week-starts go with a grid: --onto PERIOD");
+    fail_usage("‹anchor› and ‹week_starts› go with a grid: ‹onto› PERIOD");
   }
   if (options.anchor && options.week_starts) {
-    fail_usage("--anchor and --week-starts contradict each other: both say where a week starts");
+    fail_usage("‹anchor› and ‹week_starts› contradict each other: both say where a week starts");
   }
   const auto* period = std::get_if<Period>(&options.onto);
   if (options.week_starts && (period->days == 0 || period->days % 7 != 0)) {
-    fail_usage("--week-starts goes with periods of weeks, like --onto 1wk");
+    fail_usage("‹week_starts› goes with periods of weeks, like ‹onto› 1wk");
   }
   for (std::size_t t = 1; t < timelines.size(); ++t) {
     detail::check_axes(timelines[0], timelines[t]);
@@ -390,7 +391,7 @@ void check(std::span<const Timeline> timelines, const Align& options) {
       }
     }
   }
-  if (options.tolerance) check_on_axis(timelines[0].axis(), *options.tolerance, "--tolerance");
+  if (options.tolerance) check_on_axis(timelines[0].axis(), *options.tolerance, "‹tolerance›");
 }
 
 /// "tide: 1,140 of 1,152 rows have a reading".
@@ -485,7 +486,7 @@ std::string to_text(const std::vector<Method>& methods) {
 Timeline align(std::span<const Timeline> timelines, const Align& options) {
   std::int64_t rows_in = 0;
   for (const Timeline& timeline : timelines) rows_in += static_cast<std::int64_t>(timeline.rows());
-  StepTimer timer("align", describe_options(options), rows_in);
+  StepTimer timer(options, rows_in);
   check(timelines, options);
   const Methods methods(timelines, options);
   const auto groups = groups_of(timelines);
@@ -557,4 +558,4 @@ Reach reach(const Align& options) {
   return reach;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -4,12 +4,13 @@
 #include <unordered_map>
 #include <zerobeat/align/join.hpp>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
 #include "align/match.hpp"
 #include "align/sides.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -155,7 +156,7 @@ Timeline join_one(const Timeline& left, const Timeline& right, const Join& optio
   const bool all = options.keep == Join::Keep::all;
   if (all && left.has_key() && !right.has_key()) {
     fail_usage(
-        "--keep all: {} has the key \"{}\" and {} has none, so its own rows would be of no key; "
+        "‹keep› all: {} has the key \"{}\" and {} has none, so its own rows would be of no key; "
         "give "
         "it one, or keep left",
         left.name(), left.key_name(), right.name());
@@ -212,8 +213,8 @@ void check_between(std::span<const Timeline> rights) {
       const Column& column = right.values().columns()[i];
       if (column.is_numeric()) continue;
       fail_usage(
-          "--match linear: column \"{}\" holds {}, which can't be read between; leave it out "
-          "with --columns, or match otherwise",
+          "‹match› linear: column \"{}\" holds {}, which can't be read between; leave it out "
+          "with ‹columns›, or match otherwise",
           right.values().names()[i], to_text(column.type()));
     }
   }
@@ -236,9 +237,9 @@ Timeline join(const Timeline& left, std::span<const Timeline> rights, const Join
     rows_in += static_cast<std::int64_t>(right.rows());
     sides.push_back(&right);
   }
-  StepTimer timer("join", describe_options(options), rows_in);
+  StepTimer timer(options, rows_in);
   for (const Timeline& right : rights) detail::check_axes(left, right);
-  if (options.tolerance) check_on_axis(left.axis(), *options.tolerance, "--tolerance");
+  if (options.tolerance) check_on_axis(left.axis(), *options.tolerance, "‹tolerance›");
   if (options.match == Join::Match::linear) check_between(rights);
   const auto names = detail::settle_names(sides);
   const auto ages = options.age ? names_of_ages(rights) : std::vector<std::string>(rights.size());
@@ -278,4 +279,4 @@ Reach reach(const Join& options) {
   }
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

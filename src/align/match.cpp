@@ -1,14 +1,13 @@
 #include "align/match.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <atomic>
 #include <limits>
 
+#include "base/parallel.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -119,7 +118,7 @@ struct LeftPart {
 template <typename Work>
 void for_each_part(std::size_t rows, Work&& work) {
   constexpr std::size_t part = std::size_t{1} << 17;
-  tbb::parallel_for(std::size_t{0}, (rows + part - 1) / part, [&](std::size_t p) {
+  detail::parallel_for(std::size_t{0}, (rows + part - 1) / part, [&](std::size_t p) {
     work(LeftPart{p * part, std::min(rows, (p + 1) * part)});
   });
 }
@@ -212,7 +211,7 @@ Column blend(const Column& column, std::span<const std::int64_t> rows,
   Buffer<double> values(rows.size());
   Buffer<std::uint64_t> there((rows.size() + 63) / 64);
   constexpr std::size_t part = std::size_t{1} << 16;
-  tbb::parallel_for(std::size_t{0}, (rows.size() + part - 1) / part, [&](std::size_t p) {
+  detail::parallel_for(std::size_t{0}, (rows.size() + part - 1) / part, [&](std::size_t p) {
     const std::size_t end = std::min(rows.size(), (p + 1) * part);
     for (std::size_t from = p * part; from < end; from += 64) {
       std::uint64_t word = 0;
@@ -341,4 +340,4 @@ MatchSummary summary_of(const Timeline& left, const Timeline& right, const Match
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

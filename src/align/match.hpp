@@ -5,8 +5,11 @@
 #include <cstdint>
 #include <vector>
 #include <zerobeat/align/join.hpp>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// For each left row the right row that goes with it, or -1. Under Match::linear also the record
 /// after it (-1: none is needed, the record is at the very time) and how far on the way to it.
@@ -36,4 +39,6 @@ struct MatchSummary {
 
 MatchSummary summary_of(const Timeline& left, const Timeline& right, const Matches& matches);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

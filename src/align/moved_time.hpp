@@ -5,10 +5,13 @@
 #include <cmath>
 #include <limits>
 #include <optional>
+#include <zerobeat/base/export.hpp>
 
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// t + by + ppm · 10⁻⁶ · (t − zero), to the nearest nanosecond; nullopt beyond the range of
 /// Instant.
@@ -24,4 +27,6 @@ inline std::optional<Instant> moved_time(Instant t, Wide by, double ppm, Instant
   return instant_of(static_cast<std::int64_t>(moved));
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -3,21 +3,21 @@
 #include <zerobeat/align/resample_several.hpp>
 #include <zerobeat/regular/profile.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
 void check(std::span<const Timeline> timelines, const Resample& options) {
   const auto* every = std::get_if<Every>(&options.every);
   if (every != nullptr && every->levels.size() > 1) {
-    fail_usage("several sources go with one level of --every, not with {}", to_text(*every));
+    fail_usage("several sources go with one level of ‹every›, not with {}", to_text(*every));
   }
-  if (makes_table(options)) fail_usage("--by-value goes with one source");
+  if (makes_table(options)) fail_usage("‹by_value› goes with one source");
   std::vector<std::string> names;
   for (const Timeline& timeline : timelines) names.push_back(timeline.name());
   for (const Take& take : options.take) {
     if (take.source.empty() || std::ranges::find(names, take.source) != names.end()) continue;
-    fail_usage("--take {}:{}: {} is not a source here{}", take.source, to_text(take), take.source,
+    fail_usage("‹take› {}:{}: {} is not a source here{}", take.source, to_text(take), take.source,
                did_you_mean(take.source, names));
   }
 }
@@ -25,7 +25,7 @@ void check(std::span<const Timeline> timelines, const Resample& options) {
 Made by_value(const Timeline& timeline, const Resample& options) {
   const Resample plain{.every = options.every, .take = options.take, .empty = options.empty};
   if (options != plain) {
-    fail_usage("--by-value goes with --take and --empty, and no other way of resampling");
+    fail_usage("‹by_value› goes with ‹take› and ‹empty›, and no other way of resampling");
   }
   ProfileTable made =
       profile(timeline, {.by = {{Part::Kind::value, std::get<ByValue>(options.every).amount}},
@@ -73,4 +73,4 @@ Made apply(std::span<const Timeline> in, const Resample& options) {
   return Made(resample(in, options));
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -3,8 +3,9 @@
 #include <utility>
 #include <zerobeat/align/reshape.hpp>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -45,7 +46,7 @@ WideRows wide_rows(const Timeline& timeline) {
 
 Timeline::Parts into_wide(const Timeline& timeline, const Reshape& options) {
   if (!timeline.has_key()) {
-    fail_usage("reshape --into wide: there is no key to make columns of; name one: --key");
+    fail_usage("reshape ‹into› wide: there is no key to make columns of; name one: ‹key›");
   }
   const auto names =
       options.on.empty() ? timeline.values().names() : timeline.values().chosen(options.on, false);
@@ -61,8 +62,8 @@ Timeline::Parts into_wide(const Timeline& timeline, const Reshape& options) {
       const std::string column = names.size() == 1 ? key : name + "_" + key;
       if (column == parts.time_name || parts.values.find(column)) {
         fail_usage(
-            "--into wide: two columns would be named \"{}\"; {}", shown(column),
-            names.size() == 1 ? "rename the key or the time" : "rename one, or name fewer: --on");
+            "‹into› wide: two columns would be named \"{}\"; {}", shown(column),
+            names.size() == 1 ? "rename the key or the time" : "rename one, or name fewer: ‹on›");
       }
       parts.values.add(column, timeline.values().column(name).gather(rows.row_of_strand[s]));
     }
@@ -77,10 +78,10 @@ void check_names(const std::string& time_name, const std::string& key_name,
     fail_usage("two columns would be named \"{}\": the readings and the {}; give another {}",
                shown(name), what, option);
   };
-  if (value_name == time_name) refuse(value_name, "time", "--value-name");
-  if (value_name == key_name) refuse(value_name, "key", "--value-name or --key-name");
+  if (value_name == time_name) refuse(value_name, "time", "‹value_name›");
+  if (value_name == key_name) refuse(value_name, "key", "‹value_name› or ‹key_name›");
   if (key_name == time_name) {
-    fail_usage("two columns would be named \"{}\": the key and the time; give another --key-name",
+    fail_usage("two columns would be named \"{}\": the key and the time; give another ‹key_name›",
                shown(key_name));
   }
 }
@@ -88,7 +89,7 @@ void check_names(const std::string& time_name, const std::string& key_name,
 Timeline::Parts into_long(const Timeline& timeline, const Reshape& options) {
   const auto names = options.on.empty() ? timeline.values().numeric_names()
                                         : timeline.values().chosen(options.on, false);
-  if (names.empty()) fail_usage("reshape --into long: there is no numeric column; name some: --on");
+  if (names.empty()) fail_usage("reshape ‹into› long: there is no numeric column; name some: ‹on›");
   std::vector<Column> columns;
   for (const auto& name : names) {
     const Column& column = timeline.values().column(name);
@@ -96,7 +97,7 @@ Timeline::Parts into_long(const Timeline& timeline, const Reshape& options) {
                        (column.is_numeric() && columns[0].is_numeric());
     if (!alike) {
       fail_usage(
-          "reshape --into long: \"{}\" and \"{}\" can't be one column: one holds {}, the "
+          "reshape ‹into› long: \"{}\" and \"{}\" can't be one column: one holds {}, the "
           "other {}",
           names[0], name, to_text(columns[0].type()), to_text(column.type()));
     }
@@ -175,7 +176,7 @@ DateColumns date_columns(const std::vector<std::string>& names, TimestampOptions
 }  // namespace
 
 Timeline reshape(const Timeline& timeline, const Reshape& options) {
-  StepTimer timer("reshape", describe_options(options), timeline);
+  StepTimer timer(options, timeline);
   return timer.finish(options.into == Reshape::Into::wide ? into_wide(timeline, options)
                                                           : into_long(timeline, options));
 }
@@ -193,14 +194,14 @@ bool has_times_for_columns(const std::vector<std::string>& names, const Timestam
 Timeline columns_as_times(const Records& records, const Reshape& options,
                           const TimestampOptions& reading, std::optional<DateOrder> date_order) {
   if (!records.untimed) fail_usage("reshape: these records have times of their own");
-  StepTimer timer("reshape", describe_options(options), static_cast<std::int64_t>(records.size()));
+  StepTimer timer(options, static_cast<std::int64_t>(records.size()));
   const auto& names = records.values.names();
   const auto found = date_columns(names, reading, date_order);
   const auto& dates = found.dates;
   if (found.ambiguous) {
     fail_input(
         "{}: which of \"{}\" is the day and which the month can't be told; say it: "
-        "--date-order dmy or mdy",
+        "‹date_order› dmy or mdy",
         records.name, shown(dates.empty() ? "" : names[dates[0].place]));
   }
   if (!found.impossible.empty() && !dates.empty()) {
@@ -270,7 +271,7 @@ Timeline columns_as_times(const Records& records, const Reshape& options,
   for (const std::size_t c : others) {
     const bool taken = names[c] == parts.time_name || names[c] == options.value_name;
     if (taken) {
-      fail_usage("two columns would be named \"{}\"; give another --value-name, or rename one",
+      fail_usage("two columns would be named \"{}\"; give another ‹value_name›, or rename one",
                  shown(names[c]));
     }
     parts.values.add(names[c], records.values.columns()[c].gather(rows));
@@ -289,4 +290,4 @@ Timeline columns_as_times(const Records& records, const Reshape& options,
   return timer.finish(std::move(parts));
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

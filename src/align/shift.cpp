@@ -3,34 +3,35 @@
 #include <numeric>
 #include <zerobeat/align/shift.hpp>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
 #include "align/moved_time.hpp"
 #include "base/trim.hpp"
 #include "base/wide.hpp"
 #include "time/forward_shift.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
 void check(const Timeline& timeline, const Shift& options) {
   const bool moves = options.by || options.drift || options.at;
   if (!options.to_event.empty()) {
-    if (moves) fail_usage("--to-event stands alone; --by and --drift move times otherwise");
+    if (moves) fail_usage("‹to_event› stands alone; ‹by› and ‹drift› move times otherwise");
     return;
   }
-  if (options.unit != Shift::Unit::s) fail_usage("--unit goes with --to-event");
+  if (options.unit != Shift::Unit::s) fail_usage("‹unit› goes with ‹to_event›");
   if (!options.by && !options.drift) {
-    fail_usage("shift takes --by PERIOD, --drift PPM --at T, or --to-event CONDITION");
+    fail_usage("shift takes ‹by› PERIOD, ‹drift› PPM ‹at› T, or ‹to_event› CONDITION");
   }
   if (options.drift.has_value() != options.at.has_value()) {
-    fail_usage("--drift and --at go together: a drift is counted from an instant");
+    fail_usage("‹drift› and ‹at› go together: a drift is counted from an instant");
   }
   if (options.drift && !(*options.drift > -1e6 && std::isfinite(*options.drift))) {
-    fail_usage("--drift {}: a clock that loses a million parts in a million stands still",
+    fail_usage("‹drift› {}: a clock that loses a million parts in a million stands still",
                *options.drift);
   }
-  if (options.by) check_on_axis(timeline.axis(), options.by->length, "--by");
+  if (options.by) check_on_axis(timeline.axis(), options.by->length, "‹by›");
 }
 
 [[noreturn]] void past_range(Instant t) {
@@ -40,7 +41,7 @@ void check(const Timeline& timeline, const Shift& options) {
 Instant zero_of(const Timeline& timeline, const Moment& at) {
   if (timeline.axis().is_instants()) return at.in(timeline.zone());
   const auto read = read_elapsed(at.text, *timeline.axis().elapsed);
-  if (!read) fail_usage("--at {}: the times are {}", shown(at.text), to_text(timeline.axis()));
+  if (!read) fail_usage("‹at› {}: the times are {}", shown(at.text), to_text(timeline.axis()));
   return *read;
 }
 
@@ -115,7 +116,7 @@ Timeline since_event(const Timeline& timeline, const Shift& options, StepTimer& 
   try {
     bits = rows_where(options.to_event, timeline);
   } catch (const Error& error) {
-    fail_usage("--to-event: {}", error.what());
+    fail_usage("‹to_event›: {}", error.what());
   }
   Timeline::Parts parts = timeline.parts();
   parts.strands.clear();
@@ -172,7 +173,7 @@ std::string to_text(const Offset& offset) {
 }
 
 Timeline shift(const Timeline& timeline, const Shift& options) {
-  StepTimer timer("shift", describe_options(options), timeline);
+  StepTimer timer(options, timeline);
   check(timeline, options);
   return options.to_event.empty() ? moved(timeline, options, timer)
                                   : since_event(timeline, options, timer);
@@ -187,4 +188,4 @@ Reach reach(const Shift& options) {
   return options.by->back ? Reach{{}, far} : Reach{far, {}};
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

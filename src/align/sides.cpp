@@ -3,7 +3,7 @@
 #include <map>
 #include <zerobeat/time/timestamp.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 void check_axes(const Timeline& left, const Timeline& right) {
   const Axis &a = left.axis(), &b = right.axis();
@@ -51,4 +51,4 @@ std::vector<std::vector<std::string>> settle_names(std::span<const Timeline* con
   return names;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

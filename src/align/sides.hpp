@@ -5,9 +5,12 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Throws Error unless the times of both are of one kind.
 void check_axes(const Timeline& left, const Timeline& right);
@@ -22,4 +25,6 @@ Timeline renamed(const Timeline& timeline, const std::vector<std::string>& names
 /// on every side. Throws Error when they clash still.
 std::vector<std::vector<std::string>> settle_names(std::span<const Timeline* const> sides);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

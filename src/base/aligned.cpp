@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <numeric>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 std::size_t letters(const std::string& text) {
   return static_cast<std::size_t>(
@@ -101,4 +101,4 @@ std::string fitted(const std::vector<std::vector<std::string>>& rows,
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

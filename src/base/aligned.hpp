@@ -5,8 +5,11 @@
 #include <cstddef>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Characters, not bytes: those that do not continue one.
 std::size_t letters(const std::string& text);
@@ -25,4 +28,6 @@ std::string aligned(const std::vector<std::vector<std::string>>& rows,
 std::string fitted(const std::vector<std::vector<std::string>>& rows,
                    const std::vector<bool>& right, std::size_t width);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

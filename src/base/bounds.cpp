@@ -3,7 +3,7 @@
 
 #include "base/trim.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 void from_text(std::string_view text, Bounds& out) {
   const std::size_t comma = text.find(',');
@@ -27,4 +27,4 @@ std::string to_text(const Bounds& bounds) {
   return one(bounds.low) + "," + one(bounds.high);
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -23,7 +23,7 @@
 #include <valgrind/memcheck.h>
 #endif
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -167,4 +167,4 @@ void free_block(void* block, std::size_t bytes) {
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -2,6 +2,8 @@
 
 #pragma once
 
+#include <zerobeat/base/export.hpp>
+
 // No result depends on which. Sanitizers start before that choice is made.
 #if defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && \
     !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__)

@@ -4,8 +4,11 @@
 
 #include <cstdint>
 #include <cstring>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Eight bytes, the first in the lowest.
 inline std::uint64_t load8(const char* p) {
@@ -26,4 +29,6 @@ inline std::uint64_t load8(const char* p) {
   return true;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -1,10 +1,74 @@
 #include <algorithm>
+#include <array>
 #include <cctype>
 #include <vector>
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/base/text.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
+
+namespace {
+
+constexpr std::string_view opening = "‹", closing = "›";
+
+/// The parts of a message's first line; each empty where it is absent.
+struct Parts {
+  std::string_view place, option, value, remedy;
+};
+
+/// Whether what stands before a colon says where something was.
+bool is_place(std::string_view text) {
+  if (text.empty() || text.find('"') != std::string_view::npos) return false;
+  if (text.find(' ') == std::string_view::npos) return true;
+  constexpr std::array<std::string_view, 6> words{"line ",   "byte ",   "row ",
+                                                  "series ", "output ", "source "};
+  return std::ranges::any_of(words, [&](std::string_view word) { return text.starts_with(word); });
+}
+
+/// The places that `line` begins with, without the colon after the last.
+std::string_view place_at_start(std::string_view line) {
+  std::size_t end = 0;
+  for (std::size_t begin = 0;;) {
+    const std::size_t colon = line.find(": ", begin);
+    if (colon == std::string_view::npos || !is_place(line.substr(begin, colon - begin))) break;
+    end = colon;
+    begin = colon + 2;
+  }
+  return line.substr(0, end);
+}
+
+Parts parts_of(std::string_view message) {
+  const std::string_view line = message.substr(0, message.find('\n'));
+  Parts parts;
+  if (const std::size_t at = line.rfind("; "); at != std::string_view::npos) {
+    parts.remedy = line.substr(at + 2);
+  }
+  const std::size_t mark = line.find(opening);
+  const std::size_t end = line.find(closing, mark);
+  parts.place = place_at_start(line);
+  const std::size_t begin = parts.place.empty() ? 0 : parts.place.size() + 2;
+  const bool leads = mark == begin && end != std::string_view::npos;
+  if (leads) {
+    parts.option = line.substr(mark + opening.size(), end - mark - opening.size());
+    const std::string_view rest = line.substr(end + closing.size());
+    const std::size_t colon = rest.find(": ");
+    const bool has_value = rest.starts_with(" ") && colon != std::string_view::npos &&
+                           rest.substr(0, colon).find(opening) == std::string_view::npos;
+    if (has_value) parts.value = rest.substr(1, colon - 1);
+    return parts;
+  }
+  const std::size_t quote = line.find('"');
+  const std::size_t last = line.find('"', quote == std::string_view::npos ? quote : quote + 1);
+  if (last != std::string_view::npos) parts.value = line.substr(quote + 1, last - quote - 1);
+  return parts;
+}
+
+}  // namespace
+
+std::string Error::option() const { return std::string(parts_of(what()).option); }
+std::string Error::value() const { return std::string(parts_of(what()).value); }
+std::string Error::place() const { return std::string(parts_of(what()).place); }
+std::string Error::remedy() const { return std::string(parts_of(what()).remedy); }
 
 std::size_t edit_distance(std::string_view a, std::string_view b) {
   const auto lower = [](char c) { return std::tolower(static_cast<unsigned char>(c)); };
@@ -75,4 +139,4 @@ std::string did_you_mean(std::string_view word, std::span<const std::string> can
   return fmt::format("; there is {}", list);
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -2,7 +2,11 @@
 
 #pragma once
 
-namespace zerobeat::detail {
+#include <zerobeat/base/export.hpp>
+
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 template <typename Number>
 constexpr Number floor_divide(Number a, Number b) {
@@ -10,4 +14,6 @@ constexpr Number floor_divide(Number a, Number b) {
   return a % b != 0 && (a < 0) != (b < 0) ? quotient - 1 : quotient;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -9,13 +9,16 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <zerobeat/base/export.hpp>
 
 #include "base/eight_digits.hpp"
 
 /// What a function that uses them is declared with. It may be called where has_four_words().
 #define ZEROBEAT_FOUR_WORDS __attribute__((target("avx2")))
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 inline bool has_four_words() {
   static const bool has = __builtin_cpu_supports("avx2") != 0;
@@ -40,6 +43,8 @@ ZEROBEAT_FOUR_WORDS inline std::size_t zero_words(__m256i words) {
   return static_cast<std::size_t>(__builtin_ctz(~good | 0x10U));
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat
 
 #endif

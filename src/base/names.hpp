@@ -7,8 +7,11 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Where the quoted name that begins at `at` ends. Throws Error when its quote is not closed.
 std::size_t end_of_quotes(std::string_view text, std::size_t at);
@@ -25,4 +28,6 @@ std::string quoted_where_needed(std::string_view name, std::string_view marks);
 /// quote opens where a name can begin; elsewhere it is a letter.
 std::vector<std::string_view> split_outside_quotes(std::string_view text, char separator);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -6,7 +6,7 @@
 #include "base/names.hpp"
 #include "base/trim.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -166,4 +166,4 @@ std::string to_text(const std::vector<std::string>& value) {
   return text;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

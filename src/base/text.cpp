@@ -4,7 +4,7 @@
 #include <cmath>
 #include <zerobeat/base/text.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 std::size_t utf8_length(std::string_view text) {
   const auto byte = [&](std::size_t i) -> unsigned {
@@ -131,4 +131,26 @@ std::string grouped(std::int64_t value) {
   return out;
 }
 
-}  // namespace zerobeat
+std::string with_dashes(std::string_view text) {
+  constexpr std::string_view opening = "‹", closing = "›";
+  std::string out;
+  out.reserve(text.size());
+  for (;;) {
+    const std::size_t begin = text.find(opening);
+    if (begin == std::string_view::npos) return out += text;
+    const std::string_view after = text.substr(begin + opening.size());
+    const std::size_t length = after.find_first_not_of("abcdefghijklmnopqrstuvwxyz0123456789_-");
+    out += text.substr(0, begin);
+    if (length == 0 || length == std::string_view::npos ||
+        !after.substr(length).starts_with(closing)) {
+      out += opening;
+      text = after;
+      continue;
+    }
+    out += "--";
+    for (const char letter : after.substr(0, length)) out += letter == '_' ? '-' : letter;
+    text = after.substr(length + closing.size());
+  }
+}
+
+}  // namespace zerobeat::inline v1

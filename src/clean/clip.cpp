@@ -1,14 +1,16 @@
+#include <algorithm>
 #include <cmath>
 #include <zerobeat/base/share.hpp>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/clip.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
 #include "clean/outlier_judge.hpp"
 #include "kernel/window/rows.hpp"
 #include "table/made_columns.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -19,27 +21,27 @@ void check(const Timeline& timeline, const Clip& options) {
   const bool judged = !std::holds_alternative<std::monostate>(options.by);
   if (!judged && !options.stuck) fail_usage("{}", Clip::ways);
   if (options.window && (!judged || std::holds_alternative<Bounds>(options.by))) {
-    fail_usage("--window goes with what judges by its neighbourhood: {}",
-               judged ? "fixed --bounds have no window" : "--stuck alone has none");
+    fail_usage("‹window› goes with what judges by its neighbourhood: {}",
+               judged ? "fixed ‹bounds› have no window" : "‹stuck› alone has none");
   }
   const auto* shares = std::get_if<Quantiles>(&options.by);
   if (shares != nullptr &&
       !(shares->low >= 0 && shares->high <= 1 && shares->low <= shares->high)) {
-    fail_usage("--quantiles {}: shares go from 0 to 1, the lower one first, like 0.01,0.99",
+    fail_usage("‹quantiles› {}: shares go from 0 to 1, the lower one first, like 0.01,0.99",
                to_text(*shares));
   }
   if (options.min_count < 1) {
-    fail_usage("--min-count {}: at least 1 reading", options.min_count);
+    fail_usage("‹min_count› {}: at least 1 reading", options.min_count);
   }
-  if (!judged && options.band) fail_usage("--band shows what judges; --stuck alone has none");
+  if (!judged && options.band) fail_usage("‹band› shows what judges; ‹stuck› alone has none");
   if (options.window) {
     detail::check_window(*options.window, Place::centred, "window");
-    check_on_axis(timeline.axis(), *options.window, "--window");
+    check_on_axis(timeline.axis(), *options.window, "‹window›");
   }
   if (options.stuck) {
-    check_on_axis(timeline.axis(), *options.stuck, "--stuck");
+    check_on_axis(timeline.axis(), *options.stuck, "‹stuck›");
     if (options.stuck->in_rows() ? options.stuck->rows < 2 : options.stuck->period.is_zero()) {
-      fail_usage("--stuck {}: a run has two readings at least, or lasts", to_text(*options.stuck));
+      fail_usage("‹stuck› {}: a run has two readings at least, or lasts", to_text(*options.stuck));
     }
   }
 }
@@ -196,7 +198,8 @@ Column changed(const Column& original, const std::vector<Change>& changes) {
     }
     return Column::integers(std::move(values), validity.take());
   }
-  Buffer<double> values(original.as_numbers().numbers());
+  const Column numbers = original.as_numbers();
+  Buffer<double> values(numbers.numbers());
   for (const Change& change : changes) {
     if (change.after) values[change.row] = *change.after;
   }
@@ -271,7 +274,7 @@ std::string to_text(const Fences& rule) { return to_text(rule.k); }
 
 Timeline clip(const Timeline& timeline, const Clip& options, std::vector<ClipChange>* changes) {
   check(timeline, options);
-  StepTimer timer("clip", describe_options(options), timeline);
+  StepTimer timer(options, timeline);
   const auto names = timeline.values().chosen(options.on);
   Timeline::Parts parts = timeline.parts();
   const std::size_t rows = timeline.rows();
@@ -371,4 +374,4 @@ Reach reach(const Clip& options) {
   return {ReachSide::of(half_of(window.period)), ReachSide::of(half_of(window.period))};
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,27 +1,36 @@
 #include <algorithm>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/compute.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
 #include "expression/program.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 Timeline compute(const Timeline& timeline, const Compute& options) {
-  StepTimer timer("compute", describe_options(options), timeline);
+  StepTimer timer(options, timeline);
   if (options.set.empty()) {
-    fail_usage("compute takes --set NAME=EXPRESSION, like --set level_ft=level_m*3.2808");
+    fail_usage("compute takes ‹set› NAME=EXPRESSION, like ‹set› level_ft=level_m*3.2808");
   }
   Timeline::Parts parts = timeline.parts();
   for (const Assignment& assignment : options.set) {
+    if (assignment.name.empty()) {
+      fail_usage("‹set› ={}: the column has no name; like ‹set› level_ft=level_m*3.2808",
+                 shown(assignment.value.text()));
+    }
+    if (assignment.value.empty()) {
+      fail_usage("‹set› {}: there is no expression; like ‹set› level_ft=level_m*3.2808",
+                 shown(assignment.name));
+    }
     if (assignment.name == timeline.time_name() || timeline.is_key_name(assignment.name)) {
-      fail_usage("--set {}: that is the name of the {}; give the column another",
+      fail_usage("‹set› {}: that is the name of the {}; give the column another",
                  shown(assignment.name), assignment.name == timeline.time_name() ? "time" : "key");
     }
     Evaluated made;
     try {
       made = detail::evaluate_over(assignment.value, timeline, parts.values);
     } catch (const Error& error) {
-      fail_usage("--set {}: {}", shown(assignment.name), error.what());
+      fail_usage("‹set› {}: {}", shown(assignment.name), error.what());
     }
     if (const auto place = parts.values.find(assignment.name)) {
       parts.values.replace(*place, std::move(made.column));
@@ -66,4 +75,4 @@ Reach reach(const Compute& options) {
   return all;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

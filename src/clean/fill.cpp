@@ -1,16 +1,17 @@
-#include <tbb/parallel_for.h>
-
+#include <algorithm>
 #include <cmath>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/fill.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
+#include "base/parallel.hpp"
 #include "base/wide.hpp"
 #include "clean/filling.hpp"
 #include "clean/gap_values.hpp"
 #include "table/reading_search.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -175,7 +176,7 @@ class ColumnFiller {
   void put_values(const Column& original) {
     std::vector<detail::GapValues> all(timeline_.strands().size());
     // Lines are drawn where they are put.
-    tbb::parallel_for(std::size_t{0}, is_linear() ? 0 : all.size(), [&](std::size_t s) {
+    detail::parallel_for(std::size_t{0}, is_linear() ? 0 : all.size(), [&](std::size_t s) {
       all[s] =
           detail::gap_values({&timeline_, &column_, timeline_.strands()[s]}, options_, how_, like_);
     });
@@ -301,12 +302,12 @@ namespace detail {
 
 void check_filling(const Timeline& timeline, const Fill& options,
                    std::span<const Fill::Method> methods) {
-  if (options.max_gap) check_on_axis(timeline.axis(), *options.max_gap, "--max-gap");
+  if (options.max_gap) check_on_axis(timeline.axis(), *options.max_gap, "‹max_gap›");
   if (options.window) {
-    check_on_axis(timeline.axis(), *options.window, "--window");
+    check_on_axis(timeline.axis(), *options.window, "‹window›");
     check_window(*options.window, Place::centred, "window");
     if (std::ranges::none_of(methods, is_windowed)) {
-      fail_usage("--window {}: it is of mean and median", to_text(*options.window));
+      fail_usage("‹window› {}: it is of mean and median", to_text(*options.window));
     }
   }
   for (const Fill::Method& how : methods) {
@@ -375,9 +376,9 @@ std::string to_text(const std::vector<Fill::Method>& methods) {
 }
 
 Timeline fill(const Timeline& timeline, const Fill& options) {
-  if (makes_table(options)) fail_usage("--try makes a table; see try_fill()");
-  if (options.hide || options.seed) fail_usage("--hide and --seed go with --try");
-  StepTimer timer("fill", describe_options(options), timeline);
+  if (makes_table(options)) fail_usage("‹try› makes a table; see try_fill()");
+  if (options.hide || options.seed) fail_usage("‹hide› and ‹seed› go with ‹try›");
+  StepTimer timer(options, timeline);
   const std::span<const Fill::Method> methods(&options.how, 1);
   detail::check_filling(timeline, options, methods);
   Timeline::Parts parts = timeline.parts();
@@ -432,4 +433,4 @@ Reach reach(const Fill& options) {
   return {far, far};
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

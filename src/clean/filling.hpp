@@ -5,11 +5,14 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/clean/fill.hpp>
 
 #include "kernel/window/rows.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct Filled {
   Column column{};
@@ -35,4 +38,6 @@ Filled filled(const Timeline& timeline, const Column& column, const Fill& option
 /// "12 filled, the longest gap 45 min; 3 gaps stay open, the longest 6 h".
 std::string told(const Filled& own);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

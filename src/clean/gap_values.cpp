@@ -11,7 +11,7 @@
 #include "take/definitions.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -358,4 +358,4 @@ GapValues gap_values(const GapStrand& strand, const Fill& options, const Fill::M
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -7,9 +7,12 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/clean/fill.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 inline constexpr double no_filling = std::numeric_limits<double>::quiet_NaN();
 
@@ -42,4 +45,6 @@ struct GapValues {
 GapValues gap_values(const GapStrand& strand, const Fill& options, const Fill::Method& how,
                      const Column* like);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -1,10 +1,10 @@
 #include "clean/outlier_judge.hpp"
 
-#include <tbb/parallel_for.h>
-
+#include <algorithm>
 #include <cmath>
 #include <limits>
 
+#include "base/parallel.hpp"
 #include "kernel/order_statistics.hpp"
 #include "kernel/window/dense_windows.hpp"
 #include "kernel/window/parts.hpp"
@@ -13,7 +13,7 @@
 #include "kernel/window/sums.hpp"
 #include "take/definitions.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -213,7 +213,7 @@ OutlierJudges judges_of(const Timeline& timeline, const Column& numbers, const C
   std::vector<WholeJudge> whole;
   if (!options.window) {
     whole.resize(timeline.strands().size());
-    tbb::parallel_for(std::size_t{0}, whole.size(), [&](std::size_t s) {
+    detail::parallel_for(std::size_t{0}, whole.size(), [&](std::size_t s) {
       whole[s] = whole_judge(numbers, timeline.strands()[s], options);
     });
   }
@@ -221,7 +221,7 @@ OutlierJudges judges_of(const Timeline& timeline, const Column& numbers, const C
   if (options.window) windows.push_back(*options.window);
   const auto parts = window_parts(timeline, windows);
   std::vector<PartFound> found(parts.size());
-  tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
+  detail::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
     PartJudge judge(timeline, numbers, options, parts[p], out);
     const std::size_t s = parts[p].strand;
     found[p] = options.window ? judge.by_windows() : judge.by_whole(whole[s].n, whole[s].judged);
@@ -234,4 +234,4 @@ OutlierJudges judges_of(const Timeline& timeline, const Column& numbers, const C
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

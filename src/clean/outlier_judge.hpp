@@ -4,9 +4,12 @@
 
 #include <cstdint>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/clean/clip.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Who judged a row: bounds and the centre between them. `low` is NaN where nothing judges.
 struct RowJudge {
@@ -30,4 +33,6 @@ struct OutlierJudges {
 /// Judges a column, `numbers`, whose validity leaves out what must not judge.
 OutlierJudges judges_of(const Timeline& timeline, const Column& numbers, const Clip& options);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

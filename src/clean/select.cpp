@@ -1,5 +1,3 @@
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <array>
 #include <bit>
@@ -7,14 +5,16 @@
 #include <unordered_map>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/select.hpp>
+#include <zerobeat/table/step_timer.hpp>
 #include <zerobeat/time/moment.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
+#include "base/parallel.hpp"
 #include "base/trim.hpp"
 #include "time/civil_reader.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -43,7 +43,7 @@ Instant moment_on(const Axis& axis, const Zone& zone, const std::string& text) {
   if (axis.is_instants()) return Moment(text).in(zone);
   const auto read = read_elapsed(text, *axis.elapsed);
   if (!read) {
-    fail_usage("--between: \"{}\" is not a number; the times here are {}", shown(text),
+    fail_usage("‹between›: \"{}\" is not a number; the times here are {}", shown(text),
                to_text(axis));
   }
   return *read;
@@ -70,7 +70,7 @@ Ranges ranges_of(const Timeline& timeline, const Select& options) {
     if (!options.between->to.empty()) {
       const Instant end = moment_on(timeline.axis(), zone, options.between->to);
       if (end < limits.from) {
-        fail_usage("--between {}: the first is later than the second", to_text(*options.between));
+        fail_usage("‹between› {}: the first is later than the second", to_text(*options.between));
       }
       end_before(limits, end);
     }
@@ -80,8 +80,8 @@ Ranges ranges_of(const Timeline& timeline, const Select& options) {
     if (period.is_zero()) fail_usage("{} 0: a stretch is longer than zero", option);
     check_on_axis(timeline.axis(), period, option);
   };
-  if (options.first) check(*options.first, "--first");
-  if (options.last) check(*options.last, "--last");
+  if (options.first) check(*options.first, "‹first›");
+  if (options.last) check(*options.last, "‹last›");
   if ((!options.first && !options.last) || timeline.rows() == 0) return ranges;
   Instant first = Instant::max(), last = Instant::min();
   for (const Strand& strand : timeline.strands()) {
@@ -109,15 +109,15 @@ Ranges ranges_of(const Timeline& timeline, const Select& options) {
 class ByClock {
  public:
   explicit ByClock(const Timeline& timeline, const Select& options)
-      : options_(options), calendar_(options.calendar.value_or(Calendar(Weekend{}, {}))) {
+      : options_(options), calendar_(options.days.read().value_or(Calendar(Weekend{}, {}))) {
     const auto need = [&](bool given, const char* option) {
       if (given) need_instants(timeline.axis(), option);
       any_ |= given;
     };
-    need(options.hours.has_value(), "--hours");
-    need(options.weekdays.has_value(), "--weekdays");
-    need(options.months.has_value(), "--months");
-    need(options.working, "--working");
+    need(options.hours.has_value(), "‹hours›");
+    need(options.weekdays.has_value(), "‹weekdays›");
+    need(options.months.has_value(), "‹months›");
+    need(options.working, "‹working›");
     if (options.hours) {
       from_ = options.hours->from.count() * 60;
       until_ = options.hours->until.count() * 60;
@@ -169,7 +169,7 @@ class Selecting {
       try {
         where_ = rows_where(options.where, timeline, &not_finite_);
       } catch (const Error& error) {
-        fail_usage("--where: {}", error.what());
+        fail_usage("‹where›: {}", error.what());
       }
     }
     find_keys();
@@ -180,7 +180,8 @@ class Selecting {
 
   std::vector<Kept> run() const {
     std::vector<Kept> kept(timeline_.strands().size());
-    tbb::parallel_for(std::size_t{0}, kept.size(), [&](std::size_t s) { kept[s] = of_strand(s); });
+    detail::parallel_for(std::size_t{0}, kept.size(),
+                         [&](std::size_t s) { kept[s] = of_strand(s); });
     return kept;
   }
 
@@ -188,7 +189,7 @@ class Selecting {
   void find_keys() {
     if (options_.keys.empty()) return;
     if (!timeline_.has_key()) {
-      fail_usage("--keys {}: there is no key; name the column that tells series apart: --key",
+      fail_usage("‹keys› {}: there is no key; name the column that tells series apart: ‹key›",
                  to_text(options_.keys));
     }
     std::unordered_map<std::string, std::size_t> strand_of;
@@ -203,7 +204,7 @@ class Selecting {
         std::vector<std::string> names;
         for (const auto& [name, s] : strand_of) names.emplace_back(name);
         std::ranges::sort(names);
-        fail_usage("--keys: there is no {} {}{}", key_text(timeline_.key_name()), shown(key),
+        fail_usage("‹keys›: there is no {} {}{}", key_text(timeline_.key_name()), shown(key),
                    did_you_mean(key, names));
       }
       wanted_[at->second] = true;
@@ -280,7 +281,7 @@ Table columns_of(const Timeline& timeline, const Select& options) {
     if (name == timeline.time_name() || timeline.is_key_name(name)) {
       continue;
     }
-    if (chosen.find(name)) fail_usage("--columns: {} is named twice", shown(name));
+    if (chosen.find(name)) fail_usage("‹columns›: {} is named twice", shown(name));
     chosen.add(name, timeline.values().column(name));
   }
   return chosen;
@@ -294,7 +295,7 @@ void note_left_out(const std::vector<Kept>& kept, StepTimer& timer) {
   std::string text;
   for (std::size_t i = 0; i < all.size(); ++i) {
     if (all[i] == 0) continue;
-    text += fmt::format("{}{} by --{}", text.empty() ? "" : ", ", grouped(all[i]), why_words[i]);
+    text += fmt::format("{}{} by ‹{}›", text.empty() ? "" : ", ", grouped(all[i]), why_words[i]);
   }
   if (!text.empty()) timer.note("rows left out: " + text);
 }
@@ -326,13 +327,9 @@ void from_text(std::string_view text, Between& out) {
 std::string to_text(const Between& between) { return between.from + "," + between.to; }
 
 Timeline select(const Timeline& timeline, const Select& options) {
-  StepTimer timer("select", describe_options(options), timeline);
-  if (options.days.given() && !options.calendar) {
-    fail_usage(
-        "--holidays and --weekend: give select the calendar that they make, see read_calendar");
-  }
+  StepTimer timer(options, timeline);
   if (options.days.given() && !options.working) {
-    fail_usage("--holidays and --weekend go with --working");
+    fail_usage("‹holidays› and ‹weekend› go with ‹working›");
   }
   Timeline::Parts parts = timeline.parts();
   parts.values = columns_of(timeline, options);
@@ -361,7 +358,7 @@ Timeline select(const Timeline& timeline, const Select& options) {
   parts.strands = std::move(strands);
   note_left_out(kept, timer);
   if (selecting.not_finite() > 0) {
-    timer.note(fmt::format("--where: {} results are not finite, and missing",
+    timer.note(fmt::format("‹where›: {} results are not finite, and missing",
                            grouped(selecting.not_finite())));
   }
   return timer.finish(std::move(parts));
@@ -381,4 +378,4 @@ Reach reach(const Select& options) {
   return reach;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,13 +1,13 @@
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
 #include <zerobeat/clean/settle.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
+#include "base/parallel.hpp"
 #include "judge/record_order.hpp"
 #include "take/definitions.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -91,8 +91,8 @@ std::vector<Strand> shrunk(const std::vector<Strand>& strands, const std::vector
 
 Table gather_in_parallel(const Table& table, std::span<const std::int64_t> rows) {
   std::vector<Column> columns(table.columns().size());
-  tbb::parallel_for(std::size_t{0}, columns.size(),
-                    [&](std::size_t i) { columns[i] = table.columns()[i].gather(rows); });
+  detail::parallel_for(std::size_t{0}, columns.size(),
+                       [&](std::size_t i) { columns[i] = table.columns()[i].gather(rows); });
   Table out(rows.size());
   for (std::size_t i = 0; i < columns.size(); ++i) out.add(table.names()[i], std::move(columns[i]));
   return out;
@@ -115,7 +115,7 @@ Table values_of_groups(const Table& values, const std::vector<Group>& groups,
 }  // namespace
 
 Timeline settle(const Timeline& timeline, const Settle& options) {
-  StepTimer timer("settle", describe_options(options), timeline);
+  StepTimer timer(options, timeline);
   if (options.duplicates == Duplicates::keep) return timer.finish(timeline.parts());
   RecordOrder order;
   order.strands.assign(timeline.strands().begin(), timeline.strands().end());
@@ -133,7 +133,8 @@ Timeline settle(const Timeline& timeline, const Settle& options) {
 }
 
 Timeline settle(const Records& records, const Settle& options) {
-  StepTimer timer("settle", describe_options(options), static_cast<std::int64_t>(records.size()));
+  detail::check_records(records);
+  StepTimer timer(options, static_cast<std::int64_t>(records.size()));
   const RecordOrder order = detail::order_records(records);
   Timeline::Parts parts;
   parts.name = records.name;
@@ -179,4 +180,4 @@ Timeline settle(const Records& records, const Settle& options) {
   return timer.finish(std::move(parts));
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,14 +1,15 @@
-#include <tbb/parallel_for.h>
-
+#include <algorithm>
 #include <array>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/spells.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
+#include "base/parallel.hpp"
 #include "kernel/bucket/taken.hpp"
 #include "table/key_column.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -16,10 +17,10 @@ constexpr std::array<std::string_view, 4> own_columns{"from", "to", "duration_s"
 
 void check(const Timeline& timeline, const Spells& options) {
   if (options.where.empty()) {
-    fail_usage("spells takes --where CONDITION, like --where 'level_m > 4'");
+    fail_usage("spells takes ‹where› CONDITION, like ‹where› 'level_m > 4'");
   }
-  if (options.at_least) check_on_axis(timeline.axis(), *options.at_least, "--at-least");
-  if (options.bridge) check_on_axis(timeline.axis(), *options.bridge, "--bridge");
+  if (options.at_least) check_on_axis(timeline.axis(), *options.at_least, "‹at_least›");
+  if (options.bridge) check_on_axis(timeline.axis(), *options.bridge, "‹bridge›");
 }
 
 /// The runs of set bits among the rows of a strand, joined where `bridge` says so.
@@ -95,10 +96,10 @@ std::vector<Spell> find_spells(const Timeline& timeline, const Spells& options,
   try {
     bits = rows_where(options.where, timeline, not_finite);
   } catch (const Error& error) {
-    fail_usage("--where: {}", error.what());
+    fail_usage("‹where›: {}", error.what());
   }
   std::vector<std::vector<Spell>> of_strands(timeline.strands().size());
-  tbb::parallel_for(std::size_t{0}, of_strands.size(), [&](std::size_t s) {
+  detail::parallel_for(std::size_t{0}, of_strands.size(), [&](std::size_t s) {
     of_strands[s] = runs_of(timeline, s, bits.data(), options);
   });
   std::vector<Spell> all;
@@ -106,8 +107,8 @@ std::vector<Spell> find_spells(const Timeline& timeline, const Spells& options,
   return all;
 }
 
-Made spells(const Timeline& timeline, const Spells& options) {
-  StepTimer timer("spells", describe_options(options), timeline);
+TableResult spells(const Timeline& timeline, const Spells& options) {
+  StepTimer timer(options, timeline);
   std::vector<Take> takes;
   if (!options.take.empty()) {
     takes = detail::plain_takes(resolve_takes(options.take, timeline.values(), Stat::mean,
@@ -121,7 +122,7 @@ Made spells(const Timeline& timeline, const Spells& options) {
   std::int64_t not_finite = 0;
   const auto all = find_spells(timeline, options, &not_finite);
   if (not_finite > 0) {
-    timer.note(fmt::format("--where: {} results are not finite, and missing", grouped(not_finite)));
+    timer.note(fmt::format("‹where›: {} results are not finite, and missing", grouped(not_finite)));
   }
   Table table(all.size());
   std::vector<std::uint32_t> strands;
@@ -144,7 +145,7 @@ Made spells(const Timeline& timeline, const Spells& options) {
     table.add(takes[k].name, on_axis(std::move(taken.columns[k]), timeline.axis()));
   }
   for (auto& note : taken.notes) timer.note(std::move(note));
-  return Made(std::move(table), timer.finish(static_cast<std::int64_t>(all.size())));
+  return {std::move(table), timer.finish(timeline, static_cast<std::int64_t>(all.size()))};
 }
 
 std::optional<std::vector<std::string>> columns_needed(const Spells& options, std::string_view) {
@@ -158,4 +159,4 @@ std::optional<std::vector<std::string>> columns_needed(const Spells& options, st
 
 Reach reach(const Spells&) { return {ReachSide::whole(), ReachSide::whole()}; }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -9,7 +9,7 @@
 #include "base/trim.hpp"
 #include "base/wide.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -74,7 +74,7 @@ std::vector<StatedValue<Value>> stated_values(const Records& records, const std:
           detail::trim(std::string_view(line.value).substr(begin, end - begin));
       const auto value = read(part);
       if (!value) {
-        fail_input("{}:{}: --{} \"{}\": \"{}\" can't be read", records.source->source, line.line,
+        fail_input("{}:{}: ‹{}› \"{}\": \"{}\" can't be read", records.source->source, line.line,
                    option, name, part);
       }
       values.push_back({*value, std::string(part), line.line});
@@ -83,7 +83,7 @@ std::vector<StatedValue<Value>> stated_values(const Records& records, const std:
     }
   }
   if (values.empty()) {
-    fail_input("{}: --{}: no line before the header is named \"{}\"{}", records.source->source,
+    fail_input("{}: ‹{}›: no line before the header is named \"{}\"{}", records.source->source,
                option, name, names.empty() ? "; there is none" : did_you_mean(name, names));
   }
   return values;
@@ -97,7 +97,7 @@ Value agreed(const Records& records, const std::string& option,
     if (values[i].value == values[0].value) continue;
     const bool same_line = values[i].line == values[0].line;
     fail_input(
-        "{}: --{}: the channels do not agree: \"{}\" (line {}) and \"{}\" ({}); split the file by "
+        "{}: ‹{}›: the channels do not agree: \"{}\" (line {}) and \"{}\" ({}); split the file by "
         "channel, or say which holds",
         records.source->source, option, values[0].text, values[0].line, values[i].text,
         same_line ? fmt::format("channel {} of the same line", i + 1)
@@ -123,8 +123,8 @@ std::optional<Instant> start_of(const Records& records, const Stamp& options) {
   const auto* stated = std::get_if<Stated>(&options.start);
   if (stated == nullptr) return std::nullopt;
   return agreed(
-      records, "start-from",
-      stated_values<Instant>(records, "start-from", stated->name, [&](std::string_view text) {
+      records, "start_from",
+      stated_values<Instant>(records, "start_from", stated->name, [&](std::string_view text) {
         return read_stated_start(text, records.time.zone);
       }));
 }
@@ -144,8 +144,8 @@ std::optional<Rate> rate_of(const Records& records, const Stamp& options) {
   if (const auto* rate = std::get_if<Rate>(&options.by)) return *rate;
   const auto* stated = std::get_if<Stated>(&options.by);
   if (stated == nullptr) return std::nullopt;
-  return agreed(records, "rate-from",
-                stated_values<Rate>(records, "rate-from", stated->name, read_stated_rate));
+  return agreed(records, "rate_from",
+                stated_values<Rate>(records, "rate_from", stated->name, read_stated_rate));
 }
 
 /// How many records of its key came before each.
@@ -200,11 +200,11 @@ class Periods {
     by_working_days_ = !calendar.is_plain() && every.days != 0;
     if (!calendar.is_plain() &&
         (every.days == 0 || every.months != 0 || every.nanoseconds.count() != 0)) {
-      fail_usage("stamp: working days go with a period of days, like --every 1d; \"{}\" is not one",
+      fail_usage("stamp: working days go with a period of days, like ‹every› 1d; \"{}\" is not one",
                  to_text(every));
     }
     if (every.is_zero() || every.months < 0 || every.days < 0 || every.nanoseconds.count() < 0) {
-      fail_usage("stamp: --every is a period longer than nothing");
+      fail_usage("stamp: ‹every› is a period longer than nothing");
     }
     const auto local = zone.local_of(start);
     day_ = std::chrono::floor<std::chrono::days>(local);
@@ -257,7 +257,7 @@ Records stamped(const Records& records, const Beats& clock, bool with_elapsed) {
   if (with_elapsed) {
     if (records.values.find("elapsed_s")) {
       fail_usage(
-          "stamp: two columns would be named \"elapsed_s\"; rename one, or leave out --elapsed");
+          "stamp: two columns would be named \"elapsed_s\"; rename one, or leave out ‹elapsed›");
     }
     Table values(beats.size());
     values.add("elapsed_s", Column::numbers(std::move(elapsed), {}));
@@ -290,7 +290,7 @@ void check_time_name(const Records& records) {
 
 Records counted(const Records& records, const Stamp& options, const CountFrom& count) {
   if (!std::holds_alternative<std::monostate>(options.start) || options.elapsed) {
-    fail_usage("stamp: --count-from goes with no start, and with no elapsed time");
+    fail_usage("stamp: ‹count_from› goes with no start, and with no elapsed time");
   }
   refuse_zone(records);
   Records out = records;
@@ -305,7 +305,7 @@ Records counted(const Records& records, const Stamp& options, const CountFrom& c
     const Wide t = (Wide(beats[i]) + count.first) * one;
     if (t > std::numeric_limits<std::int64_t>::max() ||
         t < std::numeric_limits<std::int64_t>::min()) {
-      fail_usage("stamp: --count-from {}: a count goes to nine billion, each way", count.first);
+      fail_usage("stamp: ‹count_from› {}: a count goes to nine billion, each way", count.first);
     }
     times[i] = instant_of(static_cast<std::int64_t>(t));
   }
@@ -383,7 +383,8 @@ std::string to_text(const Rate& rate) {
 
 Records stamp(const Records& records, const Stamp& options) {
   if (!records.untimed) fail_usage("stamp: these records have times of their own");
-  const Calendar calendar = options.calendar.value_or(Calendar());
+  detail::check_options(options);
+  const Calendar calendar = options.days.read().value_or(Calendar());
   if (const auto* count = std::get_if<CountFrom>(&options.by)) {
     return counted(records, options, *count);
   }
@@ -391,7 +392,7 @@ Records stamp(const Records& records, const Stamp& options) {
   const auto rate = rate_of(records, options);
   const auto start = start_of(records, options);
   if (rate && !start) {
-    if (options.elapsed) fail_usage("stamp: --elapsed: the times are seconds elapsed already");
+    if (options.elapsed) fail_usage("stamp: ‹elapsed›: the times are seconds elapsed already");
     refuse_zone(records);
     Records out = stamped(records, Clock(Instant{}, *rate), false);
     out.time.name = "elapsed_s";
@@ -401,11 +402,11 @@ Records stamp(const Records& records, const Stamp& options) {
   }
   if (!start) {
     fail_usage(
-        "stamp: say when the first record was: --start T, or --start-from NAME; or count from "
-        "zero: --rate alone, or --count-from N");
+        "stamp: say when the first record was: ‹start› T, or ‹start_from› NAME; or count from "
+        "zero: ‹rate› alone, or ‹count_from› N");
   }
   if (rate) {
-    if (!calendar.is_plain()) fail_usage("stamp: working days go with --every, not with a rate");
+    if (!calendar.is_plain()) fail_usage("stamp: working days go with ‹every›, not with a rate");
     return stamped(records, Clock(*start, *rate), options.elapsed);
   }
   return stamped(records,
@@ -413,4 +414,4 @@ Records stamp(const Records& records, const Stamp& options) {
                  options.elapsed);
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -2,12 +2,13 @@
 #include <cmath>
 #include <limits>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
 #include "clean/filling.hpp"
 #include "table/made_columns.hpp"
 #include "take/definitions.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -150,14 +151,14 @@ Table table_of(const std::vector<Score>& scores) {
 }  // namespace
 
 FillTrial try_fill(const Timeline& timeline, const Fill& options) {
-  StepTimer timer("fill", describe_options(options), timeline);
+  StepTimer timer(options, timeline);
   const double share = options.hide.value_or(0.1);
   if (!(share > 0 && share < 1)) {
-    fail_usage("--hide {}: a share between 0 and 1, like 0.1", share);
+    fail_usage("‹hide› {}: a share between 0 and 1, like 0.1", share);
   }
-  if (options.flag) fail_usage("--flag: --try fills nothing");
+  if (options.flag) fail_usage("‹flag›: ‹try› fills nothing");
   if (options.how != Fill::Method(Fill::How::linear)) {
-    fail_usage("--how {}: --try names the ways itself", to_text(options.how));
+    fail_usage("‹how› {}: ‹try› names the ways itself", to_text(options.how));
   }
   detail::check_filling(timeline, options, options.trial);
   // Only numbers can be off by some amount.
@@ -213,4 +214,4 @@ FillTrial try_fill(const Timeline& timeline, const Fill& options) {
   return {table, std::move(tried), timer.finish(static_cast<std::int64_t>(table.rows()))};
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

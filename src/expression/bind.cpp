@@ -5,7 +5,7 @@
 
 #include "expression/program.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -328,7 +328,7 @@ class Binder {
     if (node.text == timeline_.time_name()) {
       fail(node,
            "the time is no reading; year(), month() … weekday() are its parts, elapsed() the "
-           "seconds since the strand's first row, and select --between chooses by it");
+           "seconds since the strand's first row, and select ‹between› chooses by it");
     }
     std::vector<std::string> names = values_.names();
     for (const auto& name : timeline_.key_names()) names.push_back(name);
@@ -428,7 +428,8 @@ class Binder {
 
 Program bind_expression(const Expression& expression, const Timeline& timeline,
                         const Table& values) {
+  if (expression.empty()) fail_usage("there is no expression");
   return Binder(expression.text(), timeline, values).bind(ExpressionTree::of(expression));
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

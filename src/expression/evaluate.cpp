@@ -1,15 +1,15 @@
-#include <tbb/parallel_for.h>
-
+#include <algorithm>
 #include <atomic>
 #include <cmath>
 #include <stdexcept>
 
+#include "base/parallel.hpp"
 #include "expression/program.hpp"
 #include "expression/slot.hpp"
 #include "time/civil_reader.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace detail {
 
@@ -441,7 +441,7 @@ template <typename Work>
 void for_each_block(const Program& program, const Timeline& timeline, Work&& work) {
   constexpr std::size_t part = std::size_t{1} << 18;
   const std::size_t rows = timeline.rows();
-  tbb::parallel_for(std::size_t{0}, (rows + part - 1) / part, [&](std::size_t p) {
+  detail::parallel_for(std::size_t{0}, (rows + part - 1) / part, [&](std::size_t p) {
     const std::size_t end = std::min(rows, (p + 1) * part);
     Evaluator evaluator(program, timeline, p * part);
     for (std::size_t from = p * part; from < end; from += block_rows) {
@@ -508,4 +508,4 @@ Buffer<std::uint64_t> rows_where(const Expression& condition, const Timeline& ti
   return bits;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -7,8 +7,11 @@
 #include <cstddef>
 #include <cstdint>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 enum class Function : std::uint8_t {
   abs,
@@ -131,4 +134,6 @@ constexpr bool is_of_clock(Function function) {
   return function >= Function::year && function <= Function::yearday;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -8,7 +8,7 @@
 #include "base/trim.hpp"
 #include "expression/syntax.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace detail {
 
@@ -368,7 +368,7 @@ class Parser {
     const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), number);
     if (error == std::errc() && end == text.data() + text.size()) return true;
     try {
-      read_instant(text, Zone());
+      static_cast<void>(read_instant(text, Zone()));
       return true;
     } catch (const Error&) {
       return false;
@@ -566,4 +566,4 @@ std::string to_text(const std::vector<Assignment>& all) {
   return text;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -7,11 +7,14 @@
 #include <memory>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 
 #include "expression/syntax.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 enum class Kind : std::uint8_t { number, truth, text };
 
@@ -75,4 +78,6 @@ Program bind_expression(const Expression& expression, const Timeline& timeline,
 Evaluated evaluate_over(const Expression& expression, const Timeline& timeline,
                         const Table& values);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -2,7 +2,7 @@
 
 #include "base/clones.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 // x - x is 0, or not a number.
 ZEROBEAT_CLONES bool any_not_finite(const double* x, std::size_t count) {
@@ -26,4 +26,4 @@ ZEROBEAT_CLONES void choose_numbers(const Mask& mask, const double* x, const dou
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

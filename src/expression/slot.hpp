@@ -8,10 +8,13 @@
 #include <cstdint>
 #include <cstring>
 #include <memory>
+#include <zerobeat/base/export.hpp>
 
 #include "expression/syntax.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 inline constexpr std::size_t block_rows = 1024;
 inline constexpr std::size_t block_words = block_rows / 64;
@@ -190,4 +193,6 @@ void bits_of(const double* x, double c, std::size_t rows, Mask& out, Of&& of) {
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

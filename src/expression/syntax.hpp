@@ -5,20 +5,25 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/expression/expression.hpp>
 
 #include "expression/functions.hpp"
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Access to the tree for what binds it.
 struct ExpressionTree {
   static const detail::Node& of(const Expression& expression) { return *expression.tree_; }
 };
 
+}  // namespace v1
 }  // namespace zerobeat
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 enum class Op : std::uint8_t {
   number,
@@ -69,4 +74,6 @@ bool is_word(std::string_view name);
 /// The place of the first byte in `text` that stands outside brackets and quotes and is `wanted`.
 std::size_t find_outside(std::string_view text, char wanted, std::size_t from = 0);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -9,7 +9,7 @@
 #include "base/trim.hpp"
 #include "io/source/source_text.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -175,6 +175,7 @@ std::vector<local_days> days_of_list(const std::string& name, std::string_view t
 
 Calendar read_calendar(const WorkingDays& options) {
   if (!options.given()) return Calendar();
+  if (options.calendar && options.holidays.empty()) return *options.calendar;
   std::vector<local_days> holidays;
   if (!options.holidays.empty()) {
     const auto source = detail::open_source(options.holidays.path);
@@ -187,4 +188,9 @@ Calendar read_calendar(const WorkingDays& options) {
   return Calendar(options.weekend.value_or(Weekend{}), std::move(holidays));
 }
 
-}  // namespace zerobeat
+WorkingDays working_days(WorkingDays options) {
+  if (options.given()) options.calendar = read_calendar(options);
+  return options;
+}
+
+}  // namespace zerobeat::inline v1

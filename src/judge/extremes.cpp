@@ -5,7 +5,7 @@
 
 #include "base/clones.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 void Extremes::End::take(const End& other) {
   if (other.count == 0) return;
@@ -133,4 +133,4 @@ std::optional<Extremes::Sentinel> Extremes::sentinel() const {
   return low ? low : high;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,5 +1,3 @@
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cctype>
 #include <cmath>
@@ -8,9 +6,10 @@
 #include <zerobeat/judge/judge.hpp>
 #include <zerobeat/judge/stacked.hpp>
 
+#include "base/parallel.hpp"
 #include "judge/strand_findings.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -42,8 +41,8 @@ class LongRuns {
   const Noticed& noticed() const { return noticed_; }
   std::string text() const {
     return fmt::format(
-        "readings that are missing in runs longer than a gap, up to {} in {}; see gaps --on, and "
-        "fill --try",
+        "readings that are missing in runs longer than a gap, up to {} in {}; see gaps ‹on›, and "
+        "fill ‹try›",
         length_text(longest_s_), column_);
   }
 
@@ -150,21 +149,21 @@ std::string_view advice(Reason reason) {
     case Reason::missing_time:
       return "records without a time; rejected";
     case Reason::unreadable_time:
-      return "times that are not of the format; rejected; see --time-format";
+      return "times that are not of the format; rejected; see ‹time_format›";
     case Reason::impossible_time:
       return "times that do not exist, like 30 February or 25:00; rejected";
     case Reason::repeated_time:
-      return "local times that happen twice; rejected; see --repeated";
+      return "local times that happen twice; rejected; see ‹repeated›";
     case Reason::skipped_time:
-      return "local times that never happen; rejected; see --skipped";
+      return "local times that never happen; rejected; see ‹skipped›";
     case Reason::out_of_range_time:
-      return "times outside --not-before and --not-after, or the years 1678 to 2261; rejected";
+      return "times outside ‹not_before› and ‹not_after›, or the years 1678 to 2261; rejected";
     case Reason::missing_key:
       return "records without a key; rejected";
     case Reason::duplicate_time:
       return "records of a key and time already seen; rejected as asked";
     case Reason::field_count:
-      return "records with more or fewer cells than the header; rejected; see --delimiter";
+      return "records with more or fewer cells than the header; rejected; see ‹delimiter›";
     case Reason::broken_quote:
       return "records with a quote that does not close; rejected";
     case Reason::broken_record:
@@ -172,7 +171,7 @@ std::string_view advice(Reason reason) {
     case Reason::bad_encoding:
       return "records that are not UTF-8; rejected; turn the file into UTF-8 with iconv";
     case Reason::unreadable_reading:
-      return "readings that are not numbers; missing, the records stay; see --missing";
+      return "readings that are not numbers; missing, the records stay; see ‹missing›";
   }
   return "";
 }
@@ -211,7 +210,7 @@ void add_faults(const SourceAccount& account, Findings& findings) {
   // Dates that stand for no time are out of range: 9999-12-31.
   Finding stand_ins{"round-instant", 0, 0,
                     "times like 9999-12-31 or 1900-01-00, which stand for none; rejected; see "
-                    "--missing"};
+                    "‹missing›"};
   for (const Fault& fault : account.faults) {
     if (fault.reason != Reason::out_of_range_time && fault.reason != Reason::impossible_time) {
       continue;
@@ -344,10 +343,10 @@ ClockFindings look_at_strands(const Records& records, const RecordOrder& order,
   const auto rounds = round_instants(records.time.zone);
   judged.resize(order.strands.size());
   std::vector<ClockFindings> blocks((judged.size() + block - 1) / block);
-  tbb::parallel_for(std::size_t{0}, blocks.size(), [&](std::size_t b) {
+  detail::parallel_for(std::size_t{0}, blocks.size(), [&](std::size_t b) {
     const std::size_t from = b * block, until = std::min(judged.size(), from + block);
     std::vector<StrandFindings> own(until - from);
-    tbb::parallel_for(from, until, [&](std::size_t s) {
+    detail::parallel_for(from, until, [&](std::size_t s) {
       own[s - from] = look_at_strand(records, order, order.strands[s], options, rounds);
     });
     for (std::size_t s = from; s < until; ++s) {
@@ -363,7 +362,7 @@ ClockFindings look_at_strands(const Records& records, const RecordOrder& order,
 /// Which of the gaps are none.
 std::string pauses_text(const ClockFindings& all) {
   if (all.pauses == 0) return {};
-  return fmt::format("{} of them {} the time between sessions ({}; see --hours); ",
+  return fmt::format("{} of them {} the time between sessions ({}; see ‹hours›); ",
                      grouped(all.pauses), all.pauses == 1 ? "is" : "are", to_text(*all.sessions));
 }
 
@@ -377,8 +376,8 @@ std::string every_text(const Judgement& judgement) {
                strand_judgement.rhythm.weekdays == rhythm.weekdays;
       });
   if (!common || !rhythm.is_regular()) return {};
-  std::string text = " --every " + to_text(rhythm.period);
-  if (rhythm.weekdays) text += " --weekend " + to_text(Weekend{~rhythm.weekdays->days});
+  std::string text = " ‹every› " + to_text(rhythm.period);
+  if (rhythm.weekdays) text += " ‹weekend› " + to_text(Weekend{~rhythm.weekdays->days});
   return text;
 }
 
@@ -401,14 +400,14 @@ void add_clock_findings(const Records& records, const RecordOrder& order, const 
         "duplicate-times", all.duplicates,
         fmt::format(
             "records of a time already seen in their strand, {}; see settle "
-            "--duplicates{}",
+            "‹duplicates›{}",
             which,
-            records.key_name.empty() ? ", or name the column that tells series apart: --key" : ""));
+            records.key_name.empty() ? ", or name the column that tells series apart: ‹key›" : ""));
   }
   const GapProfile& profile = judgement.gap_profile;
   findings.add("gap", all.gaps,
                fmt::format("steps longer than {} typical ones, up to {}, {:.4g}% covered; {}"
-                           "resample{} makes rows for them, which fill --max-gap then fills",
+                           "resample{} makes rows for them, which fill ‹max_gap› then fills",
                            options.gap_factor, length_text(profile.longest_s),
                            std::floor(profile.covered * 1e4) / 100, pauses_text(all),
                            every_text(judgement)));
@@ -416,7 +415,7 @@ void add_clock_findings(const Records& records, const RecordOrder& order, const 
                "steps off the typical one by more than a hundredth; resample makes them regular");
   findings.add("rate-change", all.rate_changes,
                fmt::format("changes of the typical step for good, first from {} to {}; judge each "
-                           "stretch by itself: --not-before, --not-after",
+                           "stretch by itself: ‹not_before›, ‹not_after›",
                            length_text(in_seconds(all.first_change.before)),
                            length_text(in_seconds(all.first_change.after))));
   const ClockJump& jump = all.first_jump;
@@ -425,7 +424,7 @@ void add_clock_findings(const Records& records, const RecordOrder& order, const 
       "clock-jump", all.jumps,
       jump.records == 0
           ? fmt::format("jumps of the clock, first one back by {} for good; read what comes "
-                        "before and after by itself: --not-before, --not-after",
+                        "before and after by itself: ‹not_before›, ‹not_after›",
                         jump_length)
           : fmt::format("jumps of the clock, first one {} by {} for {} records; they are "
                         "kept, in the order of their times; clip or leave them out",
@@ -435,9 +434,9 @@ void add_clock_findings(const Records& records, const RecordOrder& order, const 
                "that is known");
   findings.add("round-instant", all.round,
                fmt::format("times like {}, far from all others, where clocks start that were never "
-                           "set; see --not-before",
+                           "set; see ‹not_before›",
                            all.round_example));
-  findings.add("future-time", all.future, "times later than now; see --not-after");
+  findings.add("future-time", all.future, "times later than now; see ‹not_after›");
 }
 
 /// How fine times are, and how many lie on whole seconds.
@@ -471,7 +470,7 @@ void look_at_digits(const Records& records, Judgement& out, Findings& findings) 
   const auto times = records.times.times();
   constexpr std::size_t part = 1 << 16;
   std::vector<Fineness> parts((times.size() + part - 1) / part);
-  tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
+  detail::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
     parts[p] = fineness_of(times, p * part, std::min(times.size(), (p + 1) * part));
   });
   Noticed whole;
@@ -507,6 +506,7 @@ int weight_of(const std::string& kind) {
 }
 
 Judgement judge(const Records& records, const JudgeOptions& options) {
+  detail::check_records(records);
   if (!(options.gap_factor > 0)) {
     fail_usage("the gap factor is greater than 0; {} is not", options.gap_factor);
   }
@@ -549,7 +549,7 @@ Judgement judge(const Records& records, const JudgeOptions& options) {
     findings.add(
         "sentinel", noticed,
         fmt::format("readings of {} that are {}, far from all others ({:.6g} to {:.6g}); "
-                    "when that stands for missing: --missing {}",
+                    "when that stands for missing: ‹missing› {}",
                     name, found->value, found->others_least, found->others_greatest, found->value));
   };
   for (const ColumnSeen& seen : records.seen) look_for_sentinel(seen.name, seen.extremes);
@@ -578,4 +578,4 @@ void add_findings(Judgement& judgement, std::span<const Finding> more) {
   });
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,11 +1,12 @@
 #include "judge/record_order.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <atomic>
+#include <zerobeat/base/text.hpp>
 
-namespace zerobeat::detail {
+#include "base/parallel.hpp"
+
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -53,7 +54,7 @@ void sort_nearly_sorted(std::vector<Entry>& entries) {
   const std::size_t count = entries.size();
   const auto at = [&](std::size_t i) { return entries.begin() + static_cast<std::ptrdiff_t>(i); };
   const auto before = [](const Entry& a, const Entry& b) { return a.time < b.time; };
-  tbb::parallel_for(std::size_t{0}, (count + block - 1) / block, [&](std::size_t b) {
+  detail::parallel_for(std::size_t{0}, (count + block - 1) / block, [&](std::size_t b) {
     std::stable_sort(at(b * block), at(std::min(count, (b + 1) * block)), before);
   });
   std::size_t merged = 0;
@@ -84,7 +85,7 @@ void sort_strand(std::span<const Instant> times, const Strand& strand,
 bool ascends(std::span<const Instant> times) {
   constexpr std::size_t part = 1 << 16;
   std::atomic<bool> good = true;
-  tbb::parallel_for(std::size_t{0}, (times.size() + part - 1) / part, [&](std::size_t p) {
+  detail::parallel_for(std::size_t{0}, (times.size() + part - 1) / part, [&](std::size_t p) {
     if (!good) return;
     // With the first of the next part, so that no step is left out.
     const std::size_t from = p * part;
@@ -96,7 +97,32 @@ bool ascends(std::span<const Instant> times) {
 
 }  // namespace
 
+void check_records(const Records& records) {
+  const auto refuse = [&](std::string_view what) {
+    fail_usage("records of {}: {}; RecordsBuilder makes whole ones",
+               records.name.empty() ? "no name" : shown(records.name), what);
+  };
+  const std::size_t size = records.size();
+  const bool no_times = size == 0 && records.times.type() == Column::Type::number;
+  if (!no_times && records.times.type() != Column::Type::time) refuse("their times are no times");
+  if (!records.times.validity().all()) refuse("some of their times are missing");
+  if (records.values.rows() != size) refuse("their values are of another number of rows");
+  if (records.keys.has_value() == records.key_name.empty()) {
+    refuse("there is a key's name and no keys, or the other way round");
+  }
+  if (records.keys) {
+    if (records.keys->type() != Column::Type::text) refuse("their keys are no texts");
+    if (records.keys->size() != size) refuse("their keys are of another number of rows");
+    if (!records.keys->validity().all()) refuse("some of their keys are missing");
+  }
+  if (records.source == nullptr) refuse("they have no account");
+  if (records.places == nullptr || records.places->size() != size) {
+    refuse("they have no places, or not as many as there are");
+  }
+}
+
 RecordOrder order_records(const Records& records) {
+  if (records.size() == 0) return {};
   const auto times = records.times.times();
   RecordOrder order;
   if (records.keys) {
@@ -105,7 +131,7 @@ RecordOrder order_records(const Records& records) {
     order.strands.push_back({std::nullopt, 0, times.size()});
   }
   std::vector<std::uint8_t> unordered(order.strands.size());
-  tbb::parallel_for(std::size_t{0}, order.strands.size(), [&](std::size_t s) {
+  detail::parallel_for(std::size_t{0}, order.strands.size(), [&](std::size_t s) {
     const Strand& strand = order.strands[s];
     if (order.rows.empty()) {
       unordered[s] = !ascends(times.subspan(strand.begin, strand.size()));
@@ -121,10 +147,10 @@ RecordOrder order_records(const Records& records) {
     order.rows.resize(times.size());
     for (std::size_t i = 0; i < times.size(); ++i) order.rows[i] = static_cast<std::int64_t>(i);
   }
-  tbb::parallel_for(std::size_t{0}, order.strands.size(), [&](std::size_t s) {
+  detail::parallel_for(std::size_t{0}, order.strands.size(), [&](std::size_t s) {
     if (unordered[s] != 0) sort_strand(times, order.strands[s], order.rows);
   });
   return order;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

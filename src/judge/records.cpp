@@ -4,7 +4,7 @@
 #include <utility>
 #include <zerobeat/judge/records.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 void Places::add(std::uint64_t base, std::span<const std::uint32_t> offsets,
                  std::span<const Run> runs) {
@@ -99,4 +99,4 @@ void reject_in_account(SourceAccount& account, const Places& places,
   });
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -10,7 +10,7 @@
 
 #include "judge/strand_times.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace detail {
 
@@ -311,4 +311,4 @@ std::string to_text(const Rhythm& rhythm) {
   return text;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

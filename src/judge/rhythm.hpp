@@ -3,9 +3,12 @@
 #pragma once
 
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/judge/rhythm.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Hours without records day after day; `gaps` ascend, and lie between the first and the last.
 /// `pauses` gets the gaps that are the time between sessions.
@@ -19,4 +22,6 @@ Rhythm rhythm_of(std::span<const Instant> times, Nanoseconds typical,
                  std::span<const TimeSpan> gaps, bool even, const Zone* zone,
                  const Calendar& calendar);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

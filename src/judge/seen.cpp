@@ -1,7 +1,7 @@
 #include <algorithm>
 #include <zerobeat/judge/seen.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -197,4 +197,4 @@ void ColumnSeen::make_numbers() {
   max_whole.reset();
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

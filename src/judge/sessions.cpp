@@ -6,7 +6,7 @@
 
 #include "judge/rhythm.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -139,9 +139,9 @@ std::optional<Sessions> sessions_of(Instant first, Instant last, std::span<const
   return Sessions{std::chrono::minutes(begins), std::chrono::minutes(pause.from), count};
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 std::string to_text(const Sessions& sessions) {
   const auto clock = [](std::chrono::minutes m) {
@@ -150,4 +150,4 @@ std::string to_text(const Sessions& sessions) {
   return clock(sessions.from) + "-" + clock(sessions.until);
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -3,13 +3,15 @@
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/judge/source_account.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
 std::int64_t sum(const Account& account, std::int64_t SourceAccount::*count) {
   std::int64_t total = 0;
-  for (const auto& source : account.sources) total += (*source).*count;
+  for (const auto& source : account.sources) {
+    if (source != nullptr) total += (*source).*count;
+  }
   return total;
 }
 
@@ -21,7 +23,7 @@ std::int64_t Account::rejected() const { return sum(*this, &SourceAccount::rejec
 std::int64_t Account::merged() const { return sum(*this, &SourceAccount::merged); }
 
 const StepAccount& Account::last() const {
-  if (steps.empty()) throw std::logic_error("an account without steps has no last one");
+  if (steps.empty()) fail_usage("an account without steps has no last one");
   return steps.back();
 }
 
@@ -70,13 +72,14 @@ std::string SourceAccount::text_of(const Fault& fault) const {
 }
 
 std::string_view SourceAccount::column_of(const Fault& fault) const {
-  if (fault.column < 0) return {};
+  if (fault.column < 0 || static_cast<std::size_t>(fault.column) >= columns.size()) return {};
   return columns[static_cast<std::size_t>(fault.column)];
 }
 
 std::string to_text(const Account& account) {
   std::string out;
   for (const auto& source : account.sources) {
+    if (source == nullptr) continue;
     if (!out.empty()) out += '\n';
     out += fmt::format("{}: {} records = {} kept + {} rejected + {} merged",
                        shown(source->source, 200), grouped(source->records), grouped(source->kept),
@@ -110,4 +113,10 @@ std::string to_text(const Account& account) {
   return out;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1
+
+auto fmt::formatter<zerobeat::Account>::format(const zerobeat::Account& account,
+                                               format_context& context) const
+    -> format_context::iterator {
+  return fmt::format_to(context.out(), "{}", zerobeat::to_text(account));
+}

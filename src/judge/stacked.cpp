@@ -10,7 +10,7 @@
 #include "base/names.hpp"
 #include "judge/strand_times.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -157,7 +157,7 @@ Grouping by_both(const Grouping& a, const Grouping& b, std::size_t most) {
 Finding stacked_by(const Records& records, std::size_t groups, const Evidence& evidence,
                    const std::string& key) {
   return {"stacked", static_cast<std::int64_t>(records.size()), records.places->line(0),
-          fmt::format("records of {} series read as one: {}; tell them apart: --key {}",
+          fmt::format("records of {} series read as one: {}; tell them apart: ‹key› {}",
                       grouped(static_cast<std::int64_t>(groups)), evidence.why, key)};
 }
 
@@ -226,4 +226,4 @@ std::optional<Finding> find_stacked(const Records& records) {
   return best ? best : find_stacked_pair(records);
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -7,7 +7,7 @@
 #include "judge/rhythm.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -265,4 +265,4 @@ GapProfile profile_of(const ClockFindings& all, const TimeColumn& time) {
   return profile;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -4,12 +4,15 @@
 
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/judge/judge.hpp>
 
 #include "judge/record_order.hpp"
 #include "judge/strand_times.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// What is noticed of one strand, besides its judgement.
 struct StrandFindings {
@@ -51,4 +54,6 @@ struct ClockFindings {
 /// The gaps of all strands, by month and hour of the zone's clocks.
 GapProfile profile_of(const ClockFindings& all, const TimeColumn& time);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -1,13 +1,14 @@
 #include "judge/strand_times.hpp"
 
 #include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "base/clones.hpp"
+#include "base/parallel.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -92,7 +93,7 @@ Steps look_at_steps(const StrandTimes& times, Nanoseconds typical, double gap_fa
   std::vector<Counted> counted(blocks);
   const auto* const numbers = reinterpret_cast<const std::int64_t*>(t);
   static_assert(sizeof(Instant) == sizeof(std::int64_t));
-  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, blocks, 16), [&](const auto& range) {
+  detail::parallel_for(tbb::blocked_range<std::size_t>(0, blocks, 16), [&](const auto& range) {
     for (std::size_t b = range.begin(); b < range.end(); ++b) {
       // From the step into the block's first time on.
       const std::size_t begin = b == 0 ? 0 : b * block - 1;
@@ -254,4 +255,4 @@ Noticed stuck_clock(const StrandTimes& times) {
   return repeated * 10 <= runs ? stuck : Noticed{};
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

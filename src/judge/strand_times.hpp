@@ -8,10 +8,13 @@
 #include <limits>
 #include <span>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/judge/records.hpp>
 #include <zerobeat/time/calendar.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// One strand's times. Rows are those of the records; none given: the i-th is `first_row` + i.
 struct StrandTimes {
@@ -105,4 +108,6 @@ std::vector<ClockJump> clock_jumps(const StrandTimes& times, Nanoseconds typical
 /// Records in runs of five or more that have one time, where times hardly ever repeat.
 Noticed stuck_clock(const StrandTimes& times);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 double quantile_of(std::vector<double>& readings, double share) {
   const std::size_t n = readings.size();
@@ -24,4 +24,4 @@ MedianSpread median_spread_of(std::vector<double>& readings) {
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

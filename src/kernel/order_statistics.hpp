@@ -5,10 +5,13 @@
 #include <algorithm>
 #include <cstdint>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "take/definitions.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The quantile of readings in any order, which it puts in another. Cost: linear (selection).
 double quantile_of(std::vector<double>& readings, double share);
@@ -82,4 +85,6 @@ MedianSpread median_spread_at(std::size_t n, At&& at) {
 /// Of readings in any order, which it puts in another.
 MedianSpread median_spread_of(std::vector<double>& readings);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

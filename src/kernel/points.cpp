@@ -14,7 +14,7 @@
 // The vectors below never leave this file, so that how they are passed on does not matter.
 #pragma GCC diagnostic ignored "-Wpsabi"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -255,4 +255,4 @@ double furthest_from_line(std::span<const Instant> times, std::span<const double
   return most;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

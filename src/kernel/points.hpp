@@ -5,9 +5,12 @@
 #include <cstddef>
 #include <span>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/instant.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The places of `points` points, at least 3, by largest-triangle-three-buckets; ascending. All of
 /// them when there are no more. Dense readings, ascending times. `furthest`, unless null, gets what
@@ -27,4 +30,6 @@ std::vector<std::size_t> extremes_of_stretches(std::span<const Instant> times,
 double furthest_from_line(std::span<const Instant> times, std::span<const double> values,
                           std::span<const std::size_t> places);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -4,8 +4,11 @@
 
 #include <algorithm>
 #include <cstddef>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The first row of [from, until) that is not `before`, a condition that holds up to some row and
 /// not after it; `until` when all are. `guess` is where it may be. Cost: the logarithm of how far
@@ -45,4 +48,6 @@ std::size_t first_not(std::size_t from, std::size_t until, std::size_t guess, Be
   return low;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

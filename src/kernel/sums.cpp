@@ -6,7 +6,7 @@
 
 #include "base/clones.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -184,4 +184,4 @@ double variance_of(std::span<const double> readings) {
          static_cast<double>(n - 1);
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

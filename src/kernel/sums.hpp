@@ -4,10 +4,13 @@
 
 #include <cstdint>
 #include <span>
+#include <zerobeat/base/export.hpp>
 
 #include "take/definitions.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The compensated sum: two-sum in eight lanes, merged in order, so that it is the same on every
 /// machine. Infinities give what plain addition gives.
@@ -37,4 +40,6 @@ Deviations deviations_of(std::span<const double> readings, double mean, bool hig
 /// The variance of a sample (n - 1) of at least two.
 double variance_of(std::span<const double> readings);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -5,7 +5,7 @@
 #include "base/aligned.hpp"
 #include "plan/making.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -34,7 +34,8 @@ std::string options_of(Step step) {
 std::string explain_plan(const Plan& given) {
   const Plan plan = detail::with_date_columns(given);
   const RunOptions options;
-  detail::Making making(plan, options);
+  detail::Watching watching(options, 1);
+  detail::Making making(plan, watching);
   constexpr std::size_t head = std::size_t{1} << 20;
   const auto unseen = making.read_heads(head);
   Columns after;
@@ -100,4 +101,4 @@ std::string explain_plan(const Plan& given) {
   return out;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -12,8 +12,9 @@
 
 #include "base/names.hpp"
 #include "plan/making.hpp"
+#include "take/named_statistics.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -57,10 +58,20 @@ std::optional<std::size_t> line_of_deep_key(std::string_view text) {
 
 class Loader {
  public:
-  Loader(const std::string& path, std::span<const StepKind> kinds)
-      : path_(path), folder_(fs::path(path).parent_path()), kinds_(kinds) {}
+  Loader(const std::string& path, const LoadOptions& options)
+      : path_(path), folder_(fs::path(path).parent_path()), kinds_(options.steps) {
+    for (const StepKind& kind : standard_steps()) {
+      if (std::ranges::find(options.steps, kind.name, &StepKind::name) == options.steps.end()) {
+        kinds_.push_back(kind);
+      }
+    }
+    for (const auto& [name, statistic] : options.statistics) {
+      statistics_.emplace(name, statistic.function);
+    }
+  }
 
   Plan load(bool with_data) {
+    const detail::StatisticsInScope in_scope(statistics_);
     plan_.path = path_;
     const toml::table root = parse();
     ReadOptions defaults;
@@ -449,7 +460,7 @@ class Loader {
     };
     try {
       if (!output.file.empty()) {
-        sink_for(output.file.path, output.write);
+        static_cast<void>(sink_for(output.file.path, output.write));
       } else if (!output.figure.empty()) {
         check_figure_path(output.figure.path);
       }
@@ -549,7 +560,8 @@ class Loader {
 
   std::string path_;
   fs::path folder_;
-  std::span<const StepKind> kinds_;
+  std::vector<StepKind> kinds_;
+  detail::NamedStatistics statistics_;
   Plan plan_;
   std::vector<Mistake> mistakes_;
   std::set<std::string> faulty_;  ///< sources, series and outputs that have one
@@ -557,12 +569,12 @@ class Loader {
 
 }  // namespace
 
-Plan load_plan(const std::string& path, std::span<const StepKind> steps) {
-  return Loader(path, steps).load(false);
+Plan load_plan(const std::string& path, const LoadOptions& options) {
+  return Loader(path, options).load(false);
 }
 
-Plan load_plan_and_look(const std::string& path, std::span<const StepKind> steps) {
-  return Loader(path, steps).load(true);
+Plan load_plan_and_look(const std::string& path, const LoadOptions& options) {
+  return Loader(path, options).load(true);
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -9,9 +9,10 @@
 #include <zerobeat/io/source_name.hpp>
 #include <zerobeat/judge/stacked.hpp>
 
+#include "io/source/read_task.hpp"
 #include "plan/paths.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -40,7 +41,7 @@ std::vector<Finding> clocks_of(const Timeline& timeline, const Records& records,
       findings.push_back(std::move(clock_finding.finding));
     }
   } catch (const Error& error) {
-    fail_usage("check: --tune {}: {}", shown(column), error.what());
+    fail_usage("check: ‹tune› {}: {}", shown(column), error.what());
   }
   return findings;
 }
@@ -64,8 +65,9 @@ const InputReader& run_reader() {
 
 /// Touches no file: holidays are none.
 const InputReader& look_reader() {
-  static const InputReader reader{
-      [](const WorkingDays& days) { return Calendar(days.weekend.value_or(Weekend{}), {}); }};
+  static const InputReader reader{[](const WorkingDays& days) {
+    return days.calendar.value_or(Calendar(days.weekend.value_or(Weekend{}), {}));
+  }};
   return reader;
 }
 
@@ -101,13 +103,13 @@ Plan with_date_columns(const Plan& plan) {
         !fs::is_regular_file(source->file.path, error)) {
       continue;
     }
-    ReadOptions head = source->read;
+    ReadTask head = source->read;
     head.untimed = true;
     head.time_format = {};
     head.date_order.reset();
     constexpr std::size_t enough = std::size_t{1} << 16;
     head.head_bytes = enough;
-    const Records records = read_records(source->file.path, head);
+    const Records records = read_records(Source(source->file.path), head);
     if (!has_times_for_columns(records.values.names(), reading_of_names(*source),
                                source->read.date_order)) {
       continue;
@@ -121,7 +123,8 @@ Plan with_date_columns(const Plan& plan) {
 std::vector<std::pair<std::int64_t, std::string>> mistakes_of_data(const Plan& given) {
   const Plan plan = with_date_columns(given);
   const RunOptions options;
-  Making making(plan, options);
+  Watching watching(options, 1);
+  Making making(plan, watching);
   constexpr std::size_t head = std::size_t{1} << 20;
   making.read_heads(head);
   making.make_series();
@@ -144,18 +147,18 @@ void SourceRun::note(StepAccount step) {
   steps_.push_back(std::move(step));
 }
 
-Judgement SourceRun::judged(const JudgeOptions& judging, const RunOptions& options,
+Judgement SourceRun::judged(const JudgeOptions& judging, Watching& watching,
                             const std::string& tune) {
   // Strands and late decisions need the columns; else they are judged as they are read.
-  source_.read.go_on_ambiguous = true;
-  source_.read.judge_only = source_.read.key.empty() && source_.read.repeated != Repeated::order;
-  read(options);
+  judging_ = true;
+  judge_only_ = source_.read.key.empty() && source_.read.repeated != Repeated::order;
+  read(watching);
   Judgement judgement = judge(*records_, judging);
-  if (source_.read.judge_only && file_ && may_be_stacked(*records_, judgement)) {
+  if (judge_only_ && file_ && may_be_stacked(*records_, judgement)) {
     // The columns were not kept. Of times in disorder all are read again, for series may stand one
     // after the other; of times without a rhythm the source's head will do.
-    ReadOptions again = source_.read;
-    again.judge_only = false;
+    ReadTask again = source_.read;
+    again.go_on_ambiguous = true;
     if (!in_disorder(judgement)) again.head_bytes = std::size_t{1} << 22;
     if (const auto stacked = find_stacked(read_records(*file_, again))) {
       add_findings(judgement, std::span(&*stacked, 1));
@@ -166,24 +169,23 @@ Judgement SourceRun::judged(const JudgeOptions& judging, const RunOptions& optio
   return judgement;
 }
 
-void SourceRun::read(const RunOptions& options, std::size_t head_bytes) {
+void SourceRun::read(Watching& watching, std::size_t head_bytes) {
   const auto start = std::chrono::steady_clock::now();
-  ReadOptions read = source_.read;
+  ReadTask read = source_.read;
+  read.judge_only = judge_only_;
+  read.go_on_ambiguous = judge_only_ || judging_;
   read.decode = decode_;
   // More are neither shown nor looked at.
   constexpr std::size_t shown_at_most = 10'000;
   if (source_.limits.rejects.empty()) read.most_faults = shown_at_most;
   read.head_bytes = head_bytes;
-  if (options.watch != nullptr) {
-    options.watch->read = options.watch->total = 0;
-    read.bytes_read = &options.watch->read;
-    read.bytes_total = &options.watch->total;
-  }
+  watching.begin(source_.name, "read");
+  read.on_read = [&](std::size_t bytes, std::size_t total) { watching.done(bytes, total); };
   const Source file(source_.file.path);
   const auto names = reading_of_names(source_);
   const bool may_be_dates = source_.reshape && source_.reshape->into == Reshape::Into::long_rows;
   if (source_.stamp && !source_.read.time.empty()) {
-    fail_usage("stamp: --time {}: stamp is for records without a time; see settle",
+    fail_usage("stamp: ‹time› {}: stamp is for records without a time; see settle",
                source_.read.time);
   }
   read.untimed = source_.stamp.has_value() || may_be_dates;
@@ -266,7 +268,7 @@ void SourceRun::check() const {
   if (read_ != nullptr) check_limits(*account(), source_.limits);
 }
 
-Making::Making(const Plan& plan, const RunOptions& options) : plan_(plan), options_(options) {
+Making::Making(const Plan& plan, Watching& watching) : plan_(plan), watching_(watching) {
   runs_.reserve(plan.sources.size());
   for (const auto& source : plan.sources) {
     const auto same = std::ranges::find_if(
@@ -333,7 +335,10 @@ std::optional<std::vector<std::string>> Making::columns_needed(const PlanSource&
 void Making::read_sources() {
   std::exception_ptr failed;
   try {
-    for (SourceRun& run : runs_) run.read(options_);
+    for (SourceRun& run : runs_) {
+      run.read(watching_);
+      watching_.finish();
+    }
     // All ways of settling first: what they reject is set aside before anything can fail.
     for (const auto& series : plan_.series) {
       for (const auto& name : series.from) {
@@ -346,6 +351,8 @@ void Making::read_sources() {
       }
       if (SourceRun* run = source(output.look.over)) run->settled(Settle{});
     }
+  } catch (const Stopped&) {
+    throw;
   } catch (...) {
     failed = std::current_exception();
   }
@@ -373,11 +380,11 @@ std::map<std::string, std::string> Making::read_heads(std::size_t bytes) {
                                                             : "there is no such file";
     } else {
       try {
-        run.read(options_, bytes);
+        run.read(watching_, bytes);
       } catch (const Error&) {
         try {
           // What the first part can't tell (which way round its dates are, say) the whole may.
-          run.read(options_);
+          run.read(watching_);
         } catch (const Error& whole) {
           unseen[source.name] = whole.what();
         }
@@ -433,6 +440,7 @@ void Making::make(const PlanSeries& series, const AfterStep& after_step) {
       // The first step of a series made from a source settles its records; that is done.
       const bool done = i == 0 && series.from.size() == 1 && source(series.from[0]) != nullptr &&
                         at->step.as<Settle>() != nullptr;
+      watching_.begin(series.name, at->step.name());
       if (!done) {
         Step step = at->step;
         step.prepare(reader());
@@ -444,6 +452,7 @@ void Making::make(const PlanSeries& series, const AfterStep& after_step) {
         if (made.timeline) current.push_back(std::move(*made.timeline));
         product.table = std::move(made.table);
       }
+      watching_.finish();
       if (after_step) {
         product.timeline.reset();
         if (!current.empty()) product.timeline = current[0];
@@ -454,6 +463,8 @@ void Making::make(const PlanSeries& series, const AfterStep& after_step) {
     add_mistake(place_of(plan_, at->line, series.name, at->step.name()), error, at->line);
     failed_.insert(series.name);
     return;
+  } catch (const Stopped&) {
+    throw;
   } catch (const std::bad_alloc&) {
     std::size_t rows = 0;
     for (const Timeline& timeline : current) rows += timeline.rows();
@@ -463,6 +474,12 @@ void Making::make(const PlanSeries& series, const AfterStep& after_step) {
                                   "records at a time take less",
                                   grouped(static_cast<std::int64_t>(rows))));
     add_mistake(place_of(plan_, at->line, series.name, at->step.name()), error, at->line);
+    failed_.insert(series.name);
+    return;
+  } catch (const std::exception& thrown) {
+    // Of a step of the program's own.
+    add_mistake(place_of(plan_, at->line, series.name, at->step.name()),
+                Error(Error::Kind::usage, thrown.what()), at->line);
     failed_.insert(series.name);
     return;
   }
@@ -487,14 +504,20 @@ void Making::add_mistake(const std::string& place, const Error& error, std::int6
           : place.substr(before == std::string::npos ? 0 : before + 1,
                          colon - (before == std::string::npos ? 0 : before + 1));
   if (!step.empty() && what.starts_with(step + ": ")) what.remove_prefix(step.size() + 2);
-  mistakes_.push_back({place + std::string(what), error.kind(), line});
+  mistakes_.push_back({place + std::string(what), error.kind(), line, std::current_exception()});
 }
 
 void Making::check_mistakes() const {
   if (mistakes_.empty()) return;
   std::string all;
   for (const Mistake& mistake : mistakes_) all += (all.empty() ? "" : "\n") + mistake.text;
-  throw Error(mistakes_[0].kind, all);
+  const Error error(mistakes_[0].kind, all);
+  if (mistakes_[0].cause == nullptr) throw error;
+  try {
+    std::rethrow_exception(mistakes_[0].cause);
+  } catch (...) {
+    std::throw_with_nested(error);
+  }
 }
 
 Account Making::account() const {
@@ -507,4 +530,4 @@ Account Making::account() const {
   return account;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

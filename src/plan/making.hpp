@@ -2,15 +2,21 @@
 
 #pragma once
 
+#include <exception>
 #include <map>
 #include <optional>
 #include <set>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/plan/plan.hpp>
 
-namespace zerobeat::detail {
+#include "plan/watching.hpp"
+
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// What a name of the plan stands for once it is made.
 struct Product {
@@ -40,7 +46,7 @@ class SourceRun {
       : source_(source), decode_(std::move(decode)) {}
 
   /// Reads it; of `head_bytes` only the beginning, when there are so many.
-  void read(const RunOptions& options, std::size_t head_bytes = 0);
+  void read(Watching& watching, std::size_t head_bytes = 0);
   /// The timeline, settled so. It must have been read.
   const Timeline& settled(const Settle& options);
 
@@ -54,7 +60,7 @@ class SourceRun {
 
   /// The judgement of its records, read for that alone.
   /// With `tune` the clocks of its strands are compared by that column, too.
-  Judgement judged(const JudgeOptions& judging, const RunOptions& options, const std::string& tune);
+  Judgement judged(const JudgeOptions& judging, Watching& watching, const std::string& tune);
 
   void set_aside(bool make_folder) const;
   /// Throws Error of kind limit.
@@ -73,6 +79,7 @@ class SourceRun {
   std::optional<Timeline> long_rows_{};  // of columns that are dates
   std::vector<std::pair<Settle, Timeline>> settled_{};
   std::vector<StepAccount> steps_{};
+  bool judging_ = false, judge_only_ = false;
 };
 
 /// All that a plan makes before anything is written.
@@ -82,9 +89,10 @@ class Making {
     std::string text;
     Error::Kind kind;
     std::int64_t line;  ///< in the plan's file; 0: unknown
+    std::exception_ptr cause{};
   };
 
-  Making(const Plan& plan, const RunOptions& options);
+  Making(const Plan& plan, Watching& watching);
 
   /// Reads and settles every source. Rejects are set aside whatever happens. Throws Error of kind
   /// limit when one is passed; the account is right then, too.
@@ -100,8 +108,9 @@ class Making {
   /// What a name stands for; null when a mistake kept it from being made.
   const Product* product(const std::string& name);
 
+  /// To be called where the error was caught, which becomes the mistake's cause.
   void add_mistake(const std::string& place, const Error& error, std::int64_t line = 0);
-  /// Throws one Error with all mistakes, when there are some.
+  /// Throws one Error with all mistakes, when there are some; the first's cause is nested in it.
   void check_mistakes() const;
 
   const std::vector<Mistake>& mistakes() const { return mistakes_; }
@@ -120,7 +129,7 @@ class Making {
   void make(const PlanSeries& series, const AfterStep& after_step);
 
   const Plan& plan_;
-  const RunOptions& options_;
+  Watching& watching_;
   bool looks_ = false;  // at the beginnings of the sources, for a look alone
   std::vector<SourceRun> runs_;
   std::map<std::string, std::size_t> run_of_;  // of each source's name
@@ -132,4 +141,6 @@ class Making {
   std::vector<Mistake> mistakes_;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

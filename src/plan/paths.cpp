@@ -8,7 +8,7 @@
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/io/source_name.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace fs = std::filesystem;
 
@@ -64,7 +64,7 @@ void add_step_files(Step step, const std::string& of, bool outputs, PathRoles& r
     const std::string path = option.get();
     if (path.empty() || option.role == FileRole::none) continue;
     if (outputs != (option.role == FileRole::output)) continue;
-    const std::string role = fmt::format("--{}{}", option.name, of);
+    const std::string role = fmt::format("‹{}›{}", option.name, of);
     outputs ? roles.add_output(path, role) : roles.add_input(path, role);
   }
 }
@@ -84,7 +84,7 @@ void check_paths(const Plan& plan, const RunOptions& options) {
       roles.add_input(file, "the input" + of("source", source.name));
     }
     if (source.stamp && !source.stamp->days.holidays.empty()) {
-      roles.add_input(source.stamp->days.holidays.path, "--holidays");
+      roles.add_input(source.stamp->days.holidays.path, "‹holidays›");
     }
   }
   for (const bool outputs : {false, true}) {
@@ -102,15 +102,15 @@ void check_paths(const Plan& plan, const RunOptions& options) {
     std::string same = source.file.path + "\n" + path;
     for (const auto& option : bind_options(read)) same += "\n" + option.get();
     if (!shared.insert(same).second) continue;
-    roles.add_output(path, fmt::format("--rejects of {}", source.name));
+    roles.add_output(path, fmt::format("‹rejects› of {}", source.name));
   }
   for (const auto& output : plan.outputs) {
     const std::string& path = output.file.empty() ? output.figure.path : output.file.path;
     if (is_connection(path)) continue;
     roles.add_output(path, plan.path.empty() ? "the output (-o)" : "output " + output.name);
   }
-  if (!options.account.empty()) roles.add_output(options.account.path, "--account");
-  if (!options.as_plan.empty()) roles.add_output(options.as_plan.path, "--as-plan");
+  if (!options.account.empty()) roles.add_output(options.account.path, "‹account›");
+  if (!options.as_plan.empty()) roles.add_output(options.as_plan.path, "‹as_plan›");
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -8,9 +8,12 @@
 #include <string>
 #include <utility>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/plan/plan.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Gathers paths, and refuses one that has two roles.
 class PathRoles {
@@ -45,4 +48,6 @@ void check_paths(const Plan& plan, const RunOptions& options);
 /// Makes the folder that a file is to stand in, if it is not there. Throws Error of kind output.
 void make_folder_of(const std::string& file);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

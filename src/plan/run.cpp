@@ -9,8 +9,9 @@
 #include "base/aligned.hpp"
 #include "plan/making.hpp"
 #include "plan/paths.hpp"
+#include "plan/watching.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -20,7 +21,7 @@ void refuse_looking_ahead(const Plan& plan) {
     for (const auto& step : series.steps) {
       const Reach reach = step.step.reach();
       if (reach.causal()) continue;
-      all += fmt::format("{}{}--causal: {} looks ahead: {}", all.empty() ? "" : "\n",
+      all += fmt::format("{}{}‹causal›: {} looks ahead: {}", all.empty() ? "" : "\n",
                          detail::place_of(plan, step.line, series.name, {}), to_text(step.step),
                          to_text(reach.ahead));
       break;
@@ -33,7 +34,7 @@ void refuse_looking_ahead(const Plan& plan) {
 void check_outputs(const Plan& plan) {
   for (const auto& output : plan.outputs) {
     if (!output.file.empty()) {
-      sink_for(output.file.path, output.write);
+      static_cast<void>(sink_for(output.file.path, output.write));
     } else {
       check_figure_path(output.figure.path);
     }
@@ -125,7 +126,7 @@ void write_output(const PlanOutput& output, detail::Making& making, const RunOpt
 }
 
 void write_account(const Account& account, const std::string& path, Outputs& outputs) {
-  outputs.open(path).write(account_json(account));
+  outputs.open(path).write(with_dashes(account_json(account)));
 }
 
 }  // namespace
@@ -142,12 +143,22 @@ void make_folder_of(const std::string& file) {
 
 }  // namespace detail
 
-RunResult run_plan(const Plan& given, const RunOptions& options) {
+namespace {
+
+/// Sources, steps, and writing.
+std::size_t pieces_of(const Plan& plan) {
+  std::size_t pieces = plan.sources.size() + 1;
+  for (const auto& series : plan.series) pieces += series.steps.size();
+  return pieces;
+}
+
+RunResult run(const Plan& given, const RunOptions& options) {
   if (options.causal) refuse_looking_ahead(given);
   detail::check_paths(given, options);
   check_outputs(given);
   const Plan plan = detail::with_date_columns(given);
-  detail::Making making(plan, options);
+  detail::Watching watching(options, pieces_of(plan));
+  detail::Making making(plan, watching);
   try {
     making.read_sources();
   } catch (const Error& error) {
@@ -164,6 +175,7 @@ RunResult run_plan(const Plan& given, const RunOptions& options) {
   // Every output is written beside its place, what can't be taken back last; then all are put in
   // place together.
   Outputs outputs(plan.outputs.size() + making.beside().size() + 2, !plan.path.empty());
+  watching.begin("", "write");
   const auto write_one = [&](const PlanOutput& output) {
     try {
       write_output(output, making, options, outputs);
@@ -195,7 +207,9 @@ RunResult run_plan(const Plan& given, const RunOptions& options) {
     if (is_direct(output)) write_one(output);
   }
   making.check_mistakes();
+  watching.check();
   outputs.commit();
+  watching.finish();
 
   result.written = outputs.written();
   for (const auto& source : plan.sources) {
@@ -215,15 +229,17 @@ RunResult run_plan(const Plan& given, const RunOptions& options) {
   return result;
 }
 
-Judged judge_sources(const Plan& plan, const JudgeOptions& judging, const RunOptions& options,
-                     const std::string& tune) {
+Judged judge_all(const Plan& plan, const JudgeOptions& judging, const RunOptions& options,
+                 const std::string& tune) {
   detail::check_paths(plan, options);
   Judged judged;
   Account account;
   std::vector<detail::SourceRun> runs;
+  detail::Watching watching(options, plan.sources.size() + 1);
   for (const auto& source : plan.sources) {
     detail::SourceRun& run = runs.emplace_back(source, std::nullopt);
-    judged.judgements.push_back(run.judged(judging, options, tune));
+    judged.judgements.push_back(run.judged(judging, watching, tune));
+    watching.finish();
     account.sources.push_back(run.account());
   }
   for (const auto& run : runs) run.set_aside(!plan.path.empty());
@@ -243,6 +259,21 @@ Judged judge_sources(const Plan& plan, const JudgeOptions& judging, const RunOpt
   return judged;
 }
 
+}  // namespace
+
+RunResult run_plan(const Plan& plan, const RunOptions& options) {
+  RunResult result;
+  detail::run_watched(options, [&] { result = run(plan, options); });
+  return result;
+}
+
+Judged judge_sources(const Plan& plan, const JudgeOptions& judging, const RunOptions& options,
+                     const std::string& tune) {
+  Judged judged;
+  detail::run_watched(options, [&] { judged = judge_all(plan, judging, options, tune); });
+  return judged;
+}
+
 std::string ledger_text(const Account& account) {
   std::vector<std::vector<std::string>> rows{{"series", "step", "rows in", "rows out", "rejected",
                                               "filled", "clipped", "time", "options"}};
@@ -253,6 +284,7 @@ std::string ledger_text(const Account& account) {
     return fmt::format("{:.2f} s", seconds);
   };
   for (const auto& source : account.sources) {
+    if (source == nullptr) continue;
     rows.push_back({shown(source->name), "read", grouped(source->records),
                     grouped(source->kept + source->merged), count(source->rejected), "-", "-",
                     time(source->seconds), shown(source->source, 80)});
@@ -271,4 +303,4 @@ std::string ledger_text(const Account& account) {
   return text;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

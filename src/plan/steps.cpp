@@ -19,7 +19,7 @@
 #include <zerobeat/window/lag.hpp>
 #include <zerobeat/window/roll.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 std::span<const StepKind> standard_steps() {
   static constexpr StepKind steps[] = {
@@ -45,4 +45,4 @@ std::string to_text(const Step& step) {
   return std::string(step.name()) + (options.empty() ? "" : " " + options);
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,8 +1,9 @@
+#include <algorithm>
 #include <filesystem>
 #include <zerobeat/io/source_name.hpp>
 #include <zerobeat/plan/plan.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -141,4 +142,4 @@ std::string plan_text(const Plan& plan, const std::string& folder) {
   return out;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,16 +1,15 @@
 #include "regular/buckets.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <limits>
 #include <zerobeat/base/text.hpp>
 
+#include "base/parallel.hpp"
 #include "kernel/row_search.hpp"
 #include "take/definitions.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -79,7 +78,7 @@ class Finder {
   void run(const std::string& period) {
     check_number(period);
     std::vector<Task> tasks = this->tasks();
-    tbb::parallel_for(std::size_t{0}, tasks.size(), [&](std::size_t i) { find(tasks[i]); });
+    detail::parallel_for(std::size_t{0}, tasks.size(), [&](std::size_t i) { find(tasks[i]); });
     std::size_t number = 0, inside = 0, rows = 0;
     for (const Task& task : tasks) {
       number += task.made.size();
@@ -125,7 +124,7 @@ class Finder {
     }
     if (number > most) {
       fail_usage(
-          "{} would make {} buckets, more than {}; take {}, or --empty skip", period,
+          "{} would make {} buckets, more than {}; take {}, or ‹empty› skip", period,
           grouped(static_cast<std::int64_t>(number)), grouped(static_cast<std::int64_t>(most)),
           std::holds_alternative<EqualBuckets>(options_.every) ? "fewer" : "a longer period");
     }
@@ -270,7 +269,7 @@ void close_by_sum(const Timeline& timeline, const Resample& options, const BySum
                   Buckets& out) {
   const Column& summed = timeline.values().column(by.amount.column);
   if (!summed.is_numeric()) {
-    fail_usage("--by-sum {}: column \"{}\" holds {}, not numbers", to_text(by), by.amount.column,
+    fail_usage("‹by_sum› {}: column \"{}\" holds {}, not numbers", to_text(by), by.amount.column,
                to_text(summed.type()));
   }
   const Column column = summed.as_numbers();
@@ -318,50 +317,46 @@ void check_options(const Resample& options) {
   if (std::holds_alternative<std::monostate>(options.every)) fail_usage("{}", Resample::ways);
   const auto* equal = std::get_if<EqualBuckets>(&options.every);
   if (equal != nullptr && equal->number < 1) {
-    fail_usage("--buckets {}: there is at least one bucket", equal->number);
+    fail_usage("‹buckets› {}: there is at least one bucket", equal->number);
   }
   const auto* by_count = std::get_if<ByCount>(&options.every);
   if (by_count != nullptr && by_count->records < 1) {
-    fail_usage("--by-count {}: a bucket holds at least one record", by_count->records);
+    fail_usage("‹by_count› {}: a bucket holds at least one record", by_count->records);
   }
   const auto* every = std::get_if<Every>(&options.every);
   if (every != nullptr) {
-    if (every->levels.empty()) fail_usage("--every names no period");
+    if (every->levels.empty()) fail_usage("‹every› names no period");
     for (const Period& period : every->levels) {
-      if (period.is_zero()) fail_usage("--every 0: a bucket is longer than zero");
+      if (period.is_zero()) fail_usage("‹every› 0: a bucket is longer than zero");
       if (std::ranges::count(every->levels, period) > 1) {
-        fail_usage("--every {}: {} is there twice", to_text(*every), to_text(period));
+        fail_usage("‹every› {}: {} is there twice", to_text(*every), to_text(period));
       }
     }
   }
   if (options.anchor && options.week_starts) {
-    fail_usage("--anchor and --week-starts contradict each other: both say where a week starts");
+    fail_usage("‹anchor› and ‹week_starts› contradict each other: both say where a week starts");
   }
   if (every == nullptr && (options.anchor || options.week_starts || options.hours)) {
-    fail_usage("--anchor, --week-starts and --hours go with --every");
+    fail_usage("‹anchor›, ‹week_starts› and ‹hours› go with ‹every›");
   }
   if (are_closed_by_records(options) && options.edge == Resample::Edge::end) {
-    fail_usage("--edge end goes with --every and --buckets; these buckets are closed by records");
+    fail_usage("‹edge› end goes with ‹every› and ‹buckets›; these buckets are closed by records");
   }
   const auto is_weeks = [](const Period& period) {
     return period.days != 0 && period.days % 7 == 0;
   };
   if (options.week_starts && !std::ranges::any_of(every->levels, is_weeks)) {
-    fail_usage("--week-starts goes with periods of weeks, like --every 1wk");
+    fail_usage("‹week_starts› goes with periods of weeks, like ‹every› 1wk");
   }
   if (options.min_count && *options.min_count < 0) {
-    fail_usage("--min-count {}: a number of readings is not negative", *options.min_count);
+    fail_usage("‹min_count› {}: a number of readings is not negative", *options.min_count);
   }
   if (options.min_coverage && !(*options.min_coverage >= 0 && *options.min_coverage <= 1)) {
-    fail_usage("--min-coverage {}: a share goes from 0 to 1", *options.min_coverage);
+    fail_usage("‹min_coverage› {}: a share goes from 0 to 1", *options.min_coverage);
   }
-  if (options.days.given() && !options.calendar) {
-    fail_usage(
-        "--holidays and --weekend: give resample the calendar that they make, see "
-        "read_calendar");
-  }
-  const bool working_days = options.calendar && !options.calendar->is_plain();
-  if (working_days && every == nullptr) fail_usage("working days go with --every, like --every 1d");
+  const auto calendar = options.days.read();
+  const bool working_days = calendar && !calendar->is_plain();
+  if (working_days && every == nullptr) fail_usage("working days go with ‹every›, like ‹every› 1d");
 }
 
 Buckets find_buckets(const Timeline& timeline, const Resample& options,
@@ -372,17 +367,17 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options,
     out.typical_steps = typical_steps_of(timeline);
   }
   if (every) {
-    check_on_axis(timeline.axis(), *every, "--every");
-    if (options.hours) need_instants(timeline.axis(), "--hours");
-    if (options.anchor) need_instants(timeline.axis(), "--anchor");
-    if (options.days.given()) need_instants(timeline.axis(), "--holidays and --weekend");
+    check_on_axis(timeline.axis(), *every, "‹every›");
+    if (options.hours) need_instants(timeline.axis(), "‹hours›");
+    if (options.anchor) need_instants(timeline.axis(), "‹anchor›");
+    if (options.days.given()) need_instants(timeline.axis(), "‹holidays› and ‹weekend›");
     GridOptions grid_options{.zone = timeline.zone(),
                              .week_starts = options.week_starts.value_or(WeekStart::mon),
                              .hours = options.hours};
     if (options.anchor) grid_options.anchor = options.anchor->in(timeline.zone());
-    if (options.calendar) grid_options.calendar = *options.calendar;
+    if (const auto calendar = options.days.read()) grid_options.calendar = *calendar;
     const Grid grid(*every, grid_options);
-    Finder(grid, timeline, options, out).run("--every " + to_text(*every));
+    Finder(grid, timeline, options, out).run("‹every› " + to_text(*every));
     note_edges_beyond(options.row_at, out);
     return out;
   }
@@ -406,9 +401,9 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options,
   }
   const auto& asked = std::get<EqualBuckets>(options.every);
   const EqualEdges equal(first, last, asked.number, options.edge);
-  Finder(equal, timeline, options, out).run("--buckets " + to_text(asked));
+  Finder(equal, timeline, options, out).run("‹buckets› " + to_text(asked));
   for (Bucket& bucket : out.all) equal.trim(bucket);
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

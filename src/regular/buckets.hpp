@@ -4,11 +4,14 @@
 
 #include <optional>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/regular/resample.hpp>
 
 #include "kernel/bucket/buckets.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The lengths of buckets of time; none when they are closed otherwise.
 std::vector<Period> levels_of(const Resample& options);
@@ -27,4 +30,6 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options,
 /// Throws Error when options contradict each other.
 void check_options(const Resample& options);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -1,26 +1,27 @@
-#include <tbb/parallel_for.h>
-
+#include <algorithm>
 #include <array>
 #include <boost/math/distributions/students_t.hpp>
 #include <cmath>
 #include <zerobeat/regular/describe.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
+#include "base/parallel.hpp"
 #include "kernel/bucket/numbers.hpp"
 #include "table/key_column.hpp"
 #include "take/definitions.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
-constexpr std::array<std::string_view, 19> own_columns{
+constexpr std::array<std::string_view, 19> describe_columns{
     "column",   "count",    "missing", "first",  "last",       "mean", "std",
     "min",      "q05",      "q25",     "median", "q75",        "q95",  "max",
     "skewness", "kurtosis", "mean_se", "t",      "p_mean_zero"};
 
 /// The columns that are numbers, in their order.
 constexpr std::size_t first_number = 5;
-using Numbers = std::array<double, own_columns.size() - first_number>;
+using Numbers = std::array<double, describe_columns.size() - first_number>;
 
 struct Description {
   std::uint32_t strand = 0;
@@ -113,17 +114,17 @@ Column counts_column(const std::vector<Description>& all, std::int64_t Descripti
 
 }  // namespace
 
-Made describe(const Timeline& timeline, const Describe& options) {
-  StepTimer timer("describe", describe_options(options), timeline);
+TableResult describe(const Timeline& timeline, const Describe& options) {
+  StepTimer timer(options, timeline);
   const auto names = timeline.values().chosen(options.on);
   if (timeline.has_key()) {
-    detail::check_free(own_columns, timeline.key_names());
+    detail::check_free(describe_columns, timeline.key_names());
   }
   std::vector<Column> columns;
   for (const auto& name : names) columns.push_back(timeline.values().column(name).as_numbers());
   const std::size_t strands = timeline.strands().size();
   std::vector<Description> all(strands * columns.size());
-  tbb::parallel_for(std::size_t{0}, all.size(), [&](std::size_t i) {
+  detail::parallel_for(std::size_t{0}, all.size(), [&](std::size_t i) {
     const std::size_t s = i / columns.size(), c = i % columns.size();
     all[i] = description_of(timeline, columns[c], timeline.strands()[s]);
     all[i].strand = static_cast<std::uint32_t>(s);
@@ -143,15 +144,15 @@ Made describe(const Timeline& timeline, const Describe& options) {
   table.add("missing", counts_column(all, &Description::missing));
   table.add("first", times_column(all, &Description::first, timeline.axis()));
   table.add("last", times_column(all, &Description::last, timeline.axis()));
-  for (std::size_t i = first_number; i < own_columns.size(); ++i) {
-    table.add(std::string(own_columns[i]), numbers_column(all, i - first_number));
+  for (std::size_t i = first_number; i < describe_columns.size(); ++i) {
+    table.add(std::string(describe_columns[i]), numbers_column(all, i - first_number));
   }
   if (names.size() < timeline.values().names().size() && options.on.empty()) {
     timer.note(fmt::format("columns without numbers were left out: {}",
                            timeline.values().names().size() - names.size()));
   }
   const auto rows = static_cast<std::int64_t>(table.rows());
-  return Made(std::move(table), timer.finish(rows));
+  return {std::move(table), timer.finish(timeline, rows)};
 }
 
 std::optional<std::vector<std::string>> columns_needed(const Describe& options, std::string_view) {
@@ -161,4 +162,4 @@ std::optional<std::vector<std::string>> columns_needed(const Describe& options, 
 
 Reach reach(const Describe&) { return {ReachSide::whole(), ReachSide::whole()}; }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

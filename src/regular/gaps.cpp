@@ -4,6 +4,7 @@
 #include <numeric>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/regular/gaps.hpp>
+#include <zerobeat/table/step_timer.hpp>
 #include <zerobeat/time/grid.hpp>
 
 #include "judge/rhythm.hpp"
@@ -12,7 +13,7 @@
 #include "table/made_columns.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -20,16 +21,16 @@ constexpr std::size_t most_rows = 10'000'000;
 
 void check(const Timeline& timeline, const Gaps& options) {
   if (!(options.gap_factor > 0)) {
-    fail_usage("--gap-factor {}: a number above 0", options.gap_factor);
+    fail_usage("‹gap_factor› {}: a number above 0", options.gap_factor);
   }
   if (options.by.empty()) return;
-  need_instants(timeline.axis(), "--by");
+  need_instants(timeline.axis(), "‹by›");
   for (const Part& part : options.by) {
     if (part.kind == Part::Kind::value) {
-      fail_usage("--by {}: gaps go by parts of the calendar, like year,month", to_text(part));
+      fail_usage("‹by› {}: gaps go by parts of the calendar, like year,month", to_text(part));
     }
     if (std::ranges::count(options.by, part) > 1) {
-      fail_usage("--by: {} is given twice", to_text(part));
+      fail_usage("‹by›: {} is given twice", to_text(part));
     }
   }
 }
@@ -318,7 +319,7 @@ Table table_by_parts(const Timeline& timeline, const Gaps& options,
       }
     }
     if (strands.size() > most_rows) {
-      fail_usage("--by {}: more than {} rows; take longer parts, or fewer columns (--on)",
+      fail_usage("‹by› {}: more than {} rows; take longer parts, or fewer columns (‹on›)",
                  to_text(options.by), grouped(static_cast<std::int64_t>(most_rows)));
     }
   }
@@ -363,8 +364,8 @@ std::vector<TimeSpan> missing_spans(const Timeline& timeline, std::size_t strand
   return StrandGaps(timeline, strand, gap_factor).missing(column);
 }
 
-Made gaps(const Timeline& timeline, const Gaps& options) {
-  StepTimer timer("gaps", describe_options(options), timeline);
+TableResult gaps(const Timeline& timeline, const Gaps& options) {
+  StepTimer timer(options, timeline);
   if (timeline.has_key()) {
     constexpr std::string_view own[] = {"column", "from",      "to",           "length_s",
                                         "rows",   "missing_s", "missing_share"};
@@ -376,7 +377,7 @@ Made gaps(const Timeline& timeline, const Gaps& options) {
       options.by.empty() ? table_of(timeline, found) : table_by_parts(timeline, options, names);
   tell(timeline, options, names, found, timer);
   const auto rows = static_cast<std::int64_t>(table.rows());
-  return Made(std::move(table), timer.finish(rows));
+  return {std::move(table), timer.finish(timeline, rows)};
 }
 
 std::optional<std::vector<std::string>> columns_needed(const Gaps& options, std::string_view) {
@@ -386,4 +387,4 @@ std::optional<std::vector<std::string>> columns_needed(const Gaps& options, std:
 
 Reach reach(const Gaps&) { return {ReachSide::whole(), ReachSide::whole()}; }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -4,7 +4,7 @@
 
 #include "base/trim.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 void from_text(std::string_view text, Part& out) {
   const std::string_view word = detail::trim(text);
@@ -43,9 +43,9 @@ std::string to_text(const std::vector<Part>& parts) {
   return text;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 PartRange range_of(Part::Kind kind) {
   switch (kind) {
@@ -98,4 +98,4 @@ std::int64_t PartReader::number(Part::Kind kind) const {
   return 0;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -3,11 +3,14 @@
 #pragma once
 
 #include <cstdint>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/regular/profile.hpp>
 
 #include "time/civil_reader.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Numbers of one part of the calendar, first to last.
 struct PartRange {
@@ -34,4 +37,6 @@ class PartReader {
   WeekStart week_starts_;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -11,7 +11,7 @@
 #include "regular/buckets.hpp"
 #include "regular/parts.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -33,14 +33,14 @@ class Cells {
   Cells(const Timeline& timeline, const Profile& options) : timeline_(timeline), options_(options) {
     for (const Part& part : options.by) {
       if (std::ranges::count(options.by, part) > 1) {
-        fail_usage("--by {}: {} is there twice", to_text(options.by), to_text(part));
+        fail_usage("‹by› {}: {} is there twice", to_text(options.by), to_text(part));
       }
       axes_.push_back({part, detail::range_of(part.kind)});
-      if (part.kind != Part::Kind::value) need_instants(timeline.axis(), "--by " + to_text(part));
+      if (part.kind != Part::Kind::value) need_instants(timeline.axis(), "‹by› " + to_text(part));
       if (part.kind == Part::Kind::value) {
         const Column& column = timeline.values().column(part.amount.column);
         if (!column.is_numeric()) {
-          fail_usage("--by {}: column \"{}\" holds {}, not numbers", to_text(part),
+          fail_usage("‹by› {}: column \"{}\" holds {}, not numbers", to_text(part),
                      part.amount.column, to_text(column.type()));
         }
         values_.push_back(column.as_numbers());
@@ -49,7 +49,7 @@ class Cells {
       }
     }
     if (options.over) {
-      check_on_axis(timeline.axis(), *options.over, "--over");
+      check_on_axis(timeline.axis(), *options.over, "‹over›");
       grid_.emplace(*options.over, GridOptions{.zone = timeline.zone()});
     }
     find_ranges();
@@ -95,7 +95,7 @@ class Cells {
       if (axis.range.first > axis.range.last) axis.range = range_in_data(reader, a);
       cells *= static_cast<Wide>(axis.range.last) - axis.range.first + 1;
       if (cells * timeline_.strands().size() > most_cells) {
-        fail_usage("--by {}: more than {} rows; take larger parts, or fewer of them",
+        fail_usage("‹by› {}: more than {} rows; take larger parts, or fewer of them",
                    to_text(options_.by), grouped(most_cells));
       }
       size_ *= axis.range.size();
@@ -139,7 +139,7 @@ class Cells {
     if (!std::isfinite(value)) return std::nullopt;
     constexpr double furthest = 1e15;
     if (std::abs(number) > furthest) {
-      fail_usage("--by {}: the value {} is too many buckets from 0; take larger ones",
+      fail_usage("‹by› {}: the value {} is too many buckets from 0; take larger ones",
                  to_text(axes_[a].part), value);
     }
     return static_cast<std::int64_t>(number);
@@ -238,7 +238,7 @@ class StandingProfile {
       within_hours |= part.kind == Part::Kind::minute;
       if (part.kind == Part::Kind::value) {
         fail_usage(
-            "--by {}: what stands until the next reading does not go by values; leave out "
+            "‹by› {}: what stands until the next reading does not go by values; leave out "
             "twmean, integral, duration, up and down",
             to_text(options.by));
       }
@@ -314,7 +314,7 @@ class StandingProfile {
 void add_over(Table& table, const Take& take, const Column& column, std::size_t strands,
               std::size_t periods, std::size_t cells, std::vector<std::string>& names) {
   if (!column.is_numeric()) {
-    fail_usage("{}: --over takes means of numbers, and this is none", to_text(take));
+    fail_usage("{}: ‹over› takes means of numbers, and this is none", to_text(take));
   }
   const Column numbers = column.as_numbers();
   const std::size_t rows = strands * cells;
@@ -407,9 +407,10 @@ void add_parts(const Timeline& timeline, const Cells& cells, ProfileTable& out) 
 }  // namespace
 
 ProfileTable profile(const Timeline& timeline, const Profile& options) {
+  detail::check_options(options);
   const auto start = std::chrono::steady_clock::now();
   if (options.by.empty())
-    fail_usage("profile: say what it goes by: --by hour, or --by weekday,hour");
+    fail_usage("profile: say what it goes by: ‹by› hour, or ‹by› weekday,hour");
   const auto takes =
       detail::plain_takes(resolve_takes(options.take, timeline.values(), Stat::mean,
                                         TakenBy::profiles, "profile", "", timeline.key_name()));
@@ -476,9 +477,7 @@ ProfileTable profile(const Timeline& timeline, const Profile& options) {
 }
 
 Made apply(std::span<const Timeline> in, const Profile& options) {
-  ProfileTable made = profile(in[0], options);
-  StepAccount did = made.account.last();
-  return Made(std::move(made.table), std::move(did));
+  return Made(TableResult(profile(in[0], options)));
 }
 
 std::optional<std::vector<std::string>> columns_needed(const Profile& options, std::string_view) {
@@ -492,4 +491,4 @@ std::optional<std::vector<std::string>> columns_needed(const Profile& options, s
 
 Reach reach(const Profile&) { return {ReachSide::whole(), ReachSide::whole()}; }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

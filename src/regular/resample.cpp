@@ -2,6 +2,7 @@
 #include <charconv>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/regular/resample.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
 #include "base/trim.hpp"
 #include "base/wide.hpp"
@@ -9,7 +10,7 @@
 #include "kernel/bucket/taken.hpp"
 #include "regular/buckets.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -173,6 +174,9 @@ std::vector<Period> longest_first(std::vector<Period> periods) {
 
 }  // namespace
 
+Every::Every(const char* text) : Every(std::string(text)) {}
+Every::Every(const std::string& text) { from_text(text, *this); }
+
 void from_text(std::string_view text, Every& out) {
   Every read;
   for (const auto& part : split_commas(text)) from_text(part, read.levels.emplace_back());
@@ -203,16 +207,16 @@ std::string to_text(const Amount& amount) {
 }
 
 Timeline resample(const Timeline& timeline, const Resample& options) {
-  StepTimer timer("resample", describe_options(options), timeline);
+  StepTimer timer(options, timeline);
   detail::check_options(options);
   if (const auto* values = std::get_if<ByValue>(&options.every)) {
-    fail_usage("--by-value {}: buckets of values have no time; see profile", to_text(*values));
+    fail_usage("‹by_value› {}: buckets of values have no time; see profile", to_text(*values));
   }
   const auto all_levels = detail::levels_of(options);
   const bool levels_named = all_levels.size() > 1;
   for (const Take& take : options.take) {
     if (take.source.empty() || take.source == timeline.name()) continue;
-    fail_usage("--take {}:{}: there is no source {}; this one is {}", take.source, to_text(take),
+    fail_usage("‹take› {}:{}: there is no source {}; this one is {}", take.source, to_text(take),
                take.source, timeline.name());
   }
   const auto takes = detail::plain_takes(
@@ -225,7 +229,7 @@ Timeline resample(const Timeline& timeline, const Resample& options) {
       left_out += (left_out.empty() ? "" : ", ") + shown(name);
     }
     timer.note("columns without numbers were left out: " + left_out +
-               "; --take takes first, last, mode or count of them");
+               "; ‹take› takes first, last, mode or count of them");
   }
   for (const Take& take : takes) {
     const bool taken = (levels_named && take.name == "level") ||
@@ -285,4 +289,4 @@ Reach reach(const Resample& options) {
   return {bucket, bucket};
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,13 +1,13 @@
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
 #include <random>
 #include <zerobeat/regular/thin.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
+#include "base/parallel.hpp"
 #include "kernel/points.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -16,14 +16,14 @@ constexpr std::size_t points_of_stretch = 4;
 void check(const Thin& options) {
   if (options.share) {
     if (!(*options.share >= 0 && *options.share <= 1)) {
-      fail_usage("--share {}: a share goes from 0 to 1", *options.share);
+      fail_usage("‹share› {}: a share goes from 0 to 1", *options.share);
     }
     return;
   }
   const std::int64_t least =
       options.how == Thin::How::triangles ? 3 : static_cast<std::int64_t>(points_of_stretch);
   if (options.points < least) {
-    fail_usage("--points {}: a picture by {} takes at least {}", options.points,
+    fail_usage("‹points› {}: a picture by {} takes at least {}", options.points,
                to_text(options.how), least);
   }
 }
@@ -113,7 +113,7 @@ void sample(const Strand& strand, double share, std::mt19937_64& random,
 }  // namespace
 
 Timeline thin(const Timeline& timeline, const Thin& options) {
-  StepTimer timer("thin", describe_options(options), timeline);
+  StepTimer timer(options, timeline);
   check(options);
   const auto strands = timeline.strands();
   std::vector<std::int64_t> rows;
@@ -130,12 +130,12 @@ Timeline thin(const Timeline& timeline, const Thin& options) {
     const auto names = timeline.values().chosen(options.on);
     if (names.empty()) {
       fail_usage(
-          "there is no numeric column whose picture could be kept; take --share of the rows");
+          "there is no numeric column whose picture could be kept; take ‹share› of the rows");
     }
     std::vector<Column> columns;
     for (const auto& name : names) columns.push_back(timeline.values().column(name).as_numbers());
     std::vector<Chosen> chosen(strands.size() * names.size());
-    tbb::parallel_for(std::size_t{0}, chosen.size(), [&](std::size_t i) {
+    detail::parallel_for(std::size_t{0}, chosen.size(), [&](std::size_t i) {
       chosen[i] = choose(timeline, columns[i % names.size()], strands[i / names.size()], options);
     });
     for (std::size_t s = 0; s < strands.size(); ++s) {
@@ -173,4 +173,4 @@ Timeline thin(const Timeline& timeline, const Thin& options) {
 
 Reach reach(const Thin&) { return {ReachSide::whole(), ReachSide::whole()}; }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,6 +1,6 @@
 #include <zerobeat/table/axis.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 std::string to_text(const Axis& axis) {
   return axis.elapsed ? "elapsed-" + to_text(*axis.elapsed) : "instants";
@@ -34,4 +34,4 @@ void need_instants(const Axis& axis, std::string_view option) {
   fail_usage("{}: the times are {}, which has no clock, zone or calendar", option, to_text(axis));
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,14 +1,22 @@
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
+#include <atomic>
 #include <bit>
+#include <cmath>
+#include <cstdint>
+#include <cstring>
 #include <stdexcept>
 #include <unordered_map>
 #include <zerobeat/table/column.hpp>
 
-namespace zerobeat {
+#include "base/parallel.hpp"
+
+namespace zerobeat::inline v1 {
 
 Validity::Validity(Buffer<std::uint64_t> words, std::size_t size) {
+  if (words.size() * 64 < size) {
+    fail_usage("a validity of {} readings needs {} words of 64 bits, and has {}", size,
+               (size + 63) / 64, words.size());
+  }
   std::size_t present = 0;
   for (std::size_t i = 0; i < size / 64; ++i) present += std::popcount(words[i]);
   if (size % 64 != 0) {
@@ -20,6 +28,7 @@ Validity::Validity(Buffer<std::uint64_t> words, std::size_t size) {
   if (size % 64 != 0) words[size / 64] &= (std::uint64_t{1} << (size % 64)) - 1;
   owner_ = std::make_shared<const Buffer<std::uint64_t>>(std::move(words));
   bits_ = owner_->data();
+  size_ = size;
 }
 
 namespace {
@@ -28,8 +37,8 @@ namespace {
 template <typename Work>
 void for_parts(std::size_t rows, Work&& work) {
   constexpr std::size_t part = std::size_t{1} << 16;
-  tbb::parallel_for(std::size_t{0}, (rows + part - 1) / part,
-                    [&](std::size_t p) { work(p * part, std::min(rows, (p + 1) * part)); });
+  detail::parallel_for(std::size_t{0}, (rows + part - 1) / part,
+                       [&](std::size_t p) { work(p * part, std::min(rows, (p + 1) * part)); });
 }
 
 /// Puts 0 where a reading is missing, so that nothing of what memory held before is handed on.
@@ -56,10 +65,85 @@ void clear_missing_bits(Buffer<std::uint64_t>& bits, std::size_t size, const Val
   if (size % 64 != 0) bits[size / 64] &= (std::uint64_t{1} << (size % 64)) - 1;
 }
 
+void check_size(const Validity& validity, std::size_t size) {
+  if (!validity.all() && validity.size() != size) {
+    fail_usage("a column of {} readings has a validity of {}", size, validity.size());
+  }
+}
+
+/// A bit for each value that is a number.
+Buffer<std::uint64_t> number_bits(std::span<const double> values) {
+  Buffer<std::uint64_t> words((values.size() + 63) / 64);
+  for (std::size_t at = 0; at < values.size(); at += 64) {
+    std::uint64_t word = 0;
+    const std::size_t n = std::min<std::size_t>(64, values.size() - at);
+    for (std::size_t i = 0; i < n; ++i) word |= std::uint64_t{!std::isnan(values[at + i])} << i;
+    words[at / 64] = word;
+  }
+  return words;
+}
+
+bool has_nan(std::span<const double> values) {
+  constexpr std::size_t block = 4096;
+  for (std::size_t at = 0; at < values.size(); at += block) {
+    bool any = false;
+    for (const double value : values.subspan(at, std::min(block, values.size() - at))) {
+      any |= value != value;
+    }
+    if (any) return true;
+  }
+  return false;
+}
+
+/// Not a number is missing.
+Validity without_nan(std::span<const double> values, Validity validity) {
+  if (!has_nan(values)) return validity;
+  Buffer<std::uint64_t> words = number_bits(values);
+  if (!validity.all()) {
+    for (std::size_t i = 0; i < words.size(); ++i) words[i] &= validity.bits()[i];
+  }
+  return Validity(std::move(words), values.size());
+}
+
+/// Whether what stands behind missing readings is 0.
+template <typename T>
+bool is_clear(std::span<const T> values, const Validity& validity) {
+  if (validity.all()) return true;
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    if (!validity[i] && values[i] != T{}) return false;
+  }
+  return true;
+}
+
 }  // namespace
+
+Column::Column(Column&& other) noexcept
+    : type_(other.type_),
+      size_(std::exchange(other.size_, 0)),
+      owner_(std::move(other.owner_)),
+      data_(std::exchange(other.data_, nullptr)),
+      dictionary_(other.dictionary_),
+      validity_(std::exchange(other.validity_, {})),
+      room_(std::move(other.room_)) {}
+
+Column& Column::operator=(Column&& other) noexcept {
+  if (this == &other) return *this;
+  type_ = other.type_;
+  size_ = std::exchange(other.size_, 0);
+  owner_ = std::move(other.owner_);
+  data_ = std::exchange(other.data_, nullptr);
+  dictionary_ = other.dictionary_;
+  validity_ = std::exchange(other.validity_, {});
+  room_ = std::move(other.room_);
+  return *this;
+}
 
 template <typename T>
 Column Column::of(Type type, Buffer<T> values, std::size_t size, Validity validity) {
+  check_size(validity, size);
+  if constexpr (std::is_same_v<T, double>) {
+    validity = without_nan(values.span(), std::move(validity));
+  }
   if (type == Type::boolean) {
     if constexpr (std::is_same_v<T, std::uint64_t>) clear_missing_bits(values, size, validity);
   } else {
@@ -86,13 +170,29 @@ Column Column::integers(Buffer<std::int64_t> values, Validity validity) {
 }
 
 Column Column::booleans(Buffer<std::uint64_t> bits, std::size_t size, Validity validity) {
+  if (bits.size() * 64 < size) {
+    fail_usage("{} booleans need {} words of 64 bits, and have {}", size, (size + 63) / 64,
+               bits.size());
+  }
   return of(Type::boolean, std::move(bits), size, std::move(validity));
 }
 
 Column Column::text(Buffer<std::int32_t> codes, std::shared_ptr<const Dictionary> dictionary,
                     Validity validity) {
   const std::size_t size = codes.size();
+  if (dictionary == nullptr) fail_usage("a column of texts has a dictionary, if only an empty one");
   Column column = of(Type::text, std::move(codes), size, std::move(validity));
+  std::uint32_t greatest = 0;
+  for (const std::int32_t code : column.values<std::int32_t>(Type::text)) {
+    greatest = std::max(greatest, static_cast<std::uint32_t>(code));
+  }
+  // Codes of missing readings are 0, which no dictionary needs to have for their sake.
+  const bool none_there = column.validity_.missing() == size;
+  if (!none_there && greatest >= dictionary->size()) {
+    fail_usage(
+        "a text's code is {}, and the dictionary has {} texts; codes are places in it, from 0",
+        static_cast<std::int32_t>(greatest), dictionary->size());
+  }
   column.dictionary_ = std::move(dictionary);
   return column;
 }
@@ -100,6 +200,210 @@ Column Column::text(Buffer<std::int32_t> codes, std::shared_ptr<const Dictionary
 Column Column::times(Buffer<Instant> values, Validity validity) {
   const std::size_t size = values.size();
   return of(Type::time, std::move(values), size, std::move(validity));
+}
+
+template <typename T>
+Column Column::held(Type type, std::vector<T> values) {
+  auto owner = std::make_shared<std::vector<T>>(std::move(values));
+  Validity validity;
+  if constexpr (std::is_same_v<T, double>) {
+    validity = without_nan(*owner, {});
+    if (!validity.all()) {
+      for (double& value : *owner) value = std::isnan(value) ? 0 : value;
+    }
+  }
+  Column column;
+  column.type_ = type;
+  column.size_ = owner->size();
+  column.data_ = owner->data();
+  column.owner_ = std::move(owner);
+  column.validity_ = std::move(validity);
+  return column;
+}
+
+template <typename T>
+Column Column::borrowed(Type type, const Borrowed<T>& values, Validity validity) {
+  check_size(validity, values.values.size());
+  if (values.owner == nullptr && !values.values.empty()) {
+    fail_usage("borrowed values need an owner that keeps them");
+  }
+  if constexpr (std::is_same_v<T, double>) {
+    validity = without_nan(values.values, std::move(validity));
+  }
+  const bool aligned = reinterpret_cast<std::uintptr_t>(values.values.data()) % alignof(T) == 0;
+  if (!aligned || !is_clear(values.values, validity)) {
+    Buffer<T> copy(values.values.size());
+    if (copy.size() > 0) {
+      std::memcpy(static_cast<void*>(copy.data()), values.values.data(),
+                  values.values.size_bytes());
+    }
+    const std::size_t size = copy.size();
+    return of(type, std::move(copy), size, std::move(validity));
+  }
+  Column column;
+  column.type_ = type;
+  column.size_ = values.values.size();
+  column.data_ = values.values.data();
+  column.owner_ = values.owner;
+  column.validity_ = std::move(validity);
+  return column;
+}
+
+Column::Column(std::vector<double> values) : Column(held(Type::number, std::move(values))) {}
+Column::Column(std::vector<std::int64_t> values) : Column(held(Type::integer, std::move(values))) {}
+Column::Column(std::vector<Instant> values) : Column(held(Type::time, std::move(values))) {}
+Column::Column(std::initializer_list<Instant> values) : Column(std::vector<Instant>(values)) {}
+Column::Column(std::initializer_list<double> values) : Column(std::vector<double>(values)) {}
+Column::Column(Buffer<double> values) : Column(numbers(std::move(values))) {}
+Column::Column(Buffer<std::int64_t> values) : Column(integers(std::move(values))) {}
+Column::Column(Buffer<Instant> values) : Column(times(std::move(values))) {}
+Column::Column(const Borrowed<double>& values) : Column(values, Validity()) {}
+Column::Column(const Borrowed<std::int64_t>& values) : Column(values, Validity()) {}
+Column::Column(const Borrowed<Instant>& values) : Column(values, Validity()) {}
+Column::Column(const Borrowed<double>& values, Validity validity)
+    : Column(borrowed(Type::number, values, std::move(validity))) {}
+Column::Column(const Borrowed<std::int64_t>& values, Validity validity)
+    : Column(borrowed(Type::integer, values, std::move(validity))) {}
+Column::Column(const Borrowed<Instant>& values, Validity validity)
+    : Column(borrowed(Type::time, values, std::move(validity))) {}
+
+Column::Column(const std::vector<bool>& values) {
+  Buffer<std::uint64_t> bits((values.size() + 63) / 64, 0);
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    bits[i / 64] |= std::uint64_t{values[i]} << (i % 64);
+  }
+  *this = booleans(std::move(bits), values.size());
+}
+
+Column::Column(const std::vector<std::string>& values) {
+  auto dictionary = std::make_shared<Dictionary>();
+  std::unordered_map<std::string_view, std::int32_t> codes;
+  Buffer<std::int32_t> out(values.size());
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    const auto [at, added] =
+        codes.emplace(values[i], static_cast<std::int32_t>(dictionary->size()));
+    if (added) dictionary->push_back(values[i]);
+    out[i] = at->second;
+  }
+  *this = text(std::move(out), std::move(dictionary));
+}
+
+std::vector<double> Column::numbers_or(double missing) const {
+  const Column numbers = as_numbers();
+  const auto values = numbers.numbers();
+  std::vector<double> out(values.begin(), values.end());
+  if (validity_.all()) return out;
+  for (std::size_t i = 0; i < out.size(); ++i) {
+    if (!valid(i)) out[i] = missing;
+  }
+  return out;
+}
+
+/// One block for a column and those that it grows into: they share what they have in common, and
+/// the longest of them alone may grow on in place.
+struct detail::Room {
+  Buffer<std::uint64_t> block;        // of eight bytes a value, or four of a text's code
+  std::atomic<std::size_t> used = 0;  // bytes that some column has
+  std::size_t size_bytes() const { return block.size() * sizeof(std::uint64_t); }
+};
+
+template <typename T>
+void Column::append_values(std::span<const T> values, std::span<const T> more) {
+  std::size_t used = values.size_bytes();
+  const std::size_t wanted = used + more.size_bytes();
+  const bool goes_on = room_ != nullptr && wanted <= room_->size_bytes() &&
+                       room_->used.compare_exchange_strong(used, wanted);
+  if (!goes_on) {
+    auto room = std::make_shared<detail::Room>();
+    constexpr std::size_t least = 1024;  // words
+    room->block = Buffer<std::uint64_t>(std::max(least, 2 * wanted / sizeof(std::uint64_t) + 1));
+    room->used = wanted;
+    if (!values.empty()) std::memcpy(room->block.data(), values.data(), values.size_bytes());
+    room_ = std::move(room);
+    owner_ = room_;
+    data_ = room_->block.data();
+  }
+  auto* const at = reinterpret_cast<char*>(room_->block.data()) + values.size_bytes();
+  if (!more.empty()) std::memcpy(at, more.data(), more.size_bytes());
+  size_ += more.size();
+}
+
+namespace {
+
+/// The bits of one column after those of another.
+Validity validity_after(const Column& column, const Column& more) {
+  const std::size_t size = column.size() + more.size();
+  if (column.validity().all() && more.validity().all()) return {};
+  Buffer<std::uint64_t> words((size + 63) / 64, ~std::uint64_t{0});
+  if (!column.validity().all()) {
+    std::memcpy(words.data(), column.validity().bits(), (column.size() + 63) / 64 * 8);
+    if (column.size() % 64 != 0)
+      words[column.size() / 64] |= ~std::uint64_t{0} << column.size() % 64;
+  }
+  for (std::size_t i = 0; i < more.size() && !more.validity().all(); ++i) {
+    const std::size_t at = column.size() + i;
+    if (!more.valid(i)) words[at / 64] &= ~(std::uint64_t{1} << (at % 64));
+  }
+  return Validity(std::move(words), size);
+}
+
+/// Codes of `more` as codes of the dictionary, which gets the texts that it lacks.
+Buffer<std::int32_t> codes_after(const Column& more,
+                                 std::shared_ptr<const Column::Dictionary>& dictionary) {
+  std::unordered_map<std::string_view, std::int32_t> code_of;
+  for (const auto& word : *dictionary)
+    code_of.emplace(word, static_cast<std::int32_t>(code_of.size()));
+  std::shared_ptr<Column::Dictionary> grown;
+  std::vector<std::int32_t> codes;
+  for (const auto& word : more.dictionary()) {
+    const auto [at, is_new] = code_of.emplace(word, static_cast<std::int32_t>(code_of.size()));
+    codes.push_back(at->second);
+    if (!is_new) continue;
+    if (grown == nullptr) grown = std::make_shared<Column::Dictionary>(*dictionary);
+    grown->push_back(word);
+  }
+  Buffer<std::int32_t> out(more.size());
+  for (std::size_t i = 0; i < out.size(); ++i) {
+    out[i] = more.valid(i) ? codes[static_cast<std::size_t>(more.codes()[i])] : 0;
+  }
+  if (grown != nullptr) dictionary = std::move(grown);
+  return out;
+}
+
+}  // namespace
+
+Column Column::appended(const Column& more) const {
+  if (size_ == 0 && type_ == Type::number && more.type_ != type_) return more;
+  if (type_ != more.type_) {
+    if (!is_numeric() || !more.is_numeric()) {
+      fail_usage("a column of {}s can't be followed by one of {}s",
+                 enum_words(type_)[static_cast<std::size_t>(type_)],
+                 enum_words(more.type_)[static_cast<std::size_t>(more.type_)]);
+    }
+    return as_numbers().appended(more.as_numbers());
+  }
+  if (type_ == Type::boolean) {
+    const Column both[] = {*this, more};
+    return concatenate(both);
+  }
+  Column out = *this;
+  out.validity_ = validity_after(*this, more);
+  switch (type_) {
+    case Type::number:
+      out.append_values(numbers(), more.numbers());
+      break;
+    case Type::integer:
+      out.append_values(integers(), more.integers());
+      break;
+    case Type::time:
+      out.append_values(times(), more.times());
+      break;
+    default: {
+      const auto codes_of_more = codes_after(more, out.dictionary_);
+      out.append_values(codes(), codes_of_more.span());
+    }
+  }
+  return out;
 }
 
 void Column::fail_type(Type wanted) const {
@@ -303,7 +607,7 @@ Column concatenate(std::span<const Column> columns) {
     same &= column.type() == columns[0].type();
     numeric &= column.is_numeric();
   }
-  if (!same && !numeric) throw std::logic_error("columns of several types make no column");
+  if (!same && !numeric) fail_usage("columns of several types make no column");
   ValidityBuilder there(rows);
   std::size_t at = 0;
   for (const Column& column : columns) {
@@ -315,7 +619,10 @@ Column concatenate(std::span<const Column> columns) {
   if (!same || columns[0].type() == Type::number) {
     Buffer<double> out;
     out.reserve(rows);
-    for (const Column& column : columns) out.append(column.as_numbers().numbers());
+    for (const Column& column : columns) {
+      const Column numbers = column.as_numbers();
+      out.append(numbers.numbers());
+    }
     return Column::numbers(std::move(out), std::move(validity));
   }
   switch (columns[0].type()) {
@@ -342,4 +649,4 @@ Column concatenate(std::span<const Column> columns) {
   return Column::booleans(std::move(bits), rows, std::move(validity));
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

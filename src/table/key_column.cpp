@@ -4,7 +4,7 @@
 #include <unordered_map>
 #include <zerobeat/base/text.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 void add_key(Table& table, const Timeline& timeline, std::span<const std::uint32_t> strands) {
   if (!timeline.has_key()) return;
@@ -74,4 +74,4 @@ void check_free(std::span<const std::string_view> own, std::span<const std::stri
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -4,9 +4,12 @@
 
 #include <cstdint>
 #include <span>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Adds the key's column when there is a key: of row i the key of strand `strands[i]`. A key that
 /// is empty is missing.
@@ -18,4 +21,6 @@ Table with_own_keys(const Table& table);
 /// Throws Error when a name of the table would be there twice: the key's, or a take's.
 void check_free(std::span<const std::string_view> own, std::span<const std::string> others);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

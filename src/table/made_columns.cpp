@@ -2,7 +2,7 @@
 
 #include <unordered_map>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 Column without_rows(const Column& column, std::span<const std::size_t> rows) {
   const Column numbers = column.as_numbers();
@@ -30,4 +30,4 @@ Column column_of_words(std::span<const std::string> words) {
   return Column::text(std::move(codes), std::move(dictionary), validity.take());
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

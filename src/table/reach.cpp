@@ -2,7 +2,7 @@
 
 #include <zerobeat/table/reach.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 std::string to_text(const ReachSide& side) {
   switch (side.kind) {
@@ -25,4 +25,4 @@ Period half_of(const Period& period) {
   return half;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -5,8 +5,11 @@
 #include <algorithm>
 #include <bit>
 #include <cstdint>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The first row in [from, until) whose bit is set (`set`), or is not; `until` when there is none.
 inline std::size_t next_row(const std::uint64_t* bits, std::size_t from, std::size_t until,
@@ -47,4 +50,6 @@ inline std::size_t next_row_of_both(const std::uint64_t* bits, const std::uint64
   return until;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

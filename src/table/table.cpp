@@ -1,7 +1,7 @@
 #include <algorithm>
 #include <zerobeat/table/table.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -44,7 +44,7 @@ std::size_t Table::place(std::string_view name) const {
   fail_usage("there is no column \"{}\"{}", name, did_you_mean(name, names_));
 }
 
-const Column& Table::column(std::string_view name) const { return columns_[place(name)]; }
+const Column& Table::column(std::string_view name) const& { return columns_[place(name)]; }
 
 void Table::add(std::string name, Column column) {
   if (find(name))
@@ -58,6 +58,9 @@ void Table::add(std::string name, Column column) {
 }
 
 void Table::replace(std::size_t place, Column column) {
+  if (place >= columns_.size()) {
+    fail_usage("there is no column in place {}; there are {}", place, columns_.size());
+  }
   if (column.size() != rows_) {
     fail_usage("column \"{}\" would have {} rows where the table has {}", names_[place],
                column.size(), rows_);
@@ -101,4 +104,4 @@ Table Table::gather(std::span<const RowStretch> stretches) const {
   return out;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

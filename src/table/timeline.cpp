@@ -1,10 +1,9 @@
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
-#include <stdexcept>
 #include <zerobeat/table/timeline.hpp>
 
-namespace zerobeat {
+#include "base/parallel.hpp"
+
+namespace zerobeat::inline v1 {
 
 std::vector<std::string> key_parts(std::string_view key) {
   std::vector<std::string> parts;
@@ -32,6 +31,14 @@ struct OrderedTimes {
   Column times{};  // held, so that its memory is no other's
   std::vector<RowStretch> strands{};
 
+  /// How many of these times, all of one strand, are the first of the column.
+  std::size_t begin_of(const Column& column, std::span<const Strand> own) const {
+    const bool one = strands.size() == 1 && own.size() == 1 && own[0].begin == 0;
+    const bool same =
+        times.times().data() == column.times().data() && times.size() <= column.size();
+    return one && same ? times.size() : 0;
+  }
+
   bool are_of(const Column& column, std::span<const Strand> own) const {
     return times.times().data() == column.times().data() && times.size() == column.size() &&
            std::ranges::equal(strands, own, [](const RowStretch& a, const Strand& b) {
@@ -41,21 +48,40 @@ struct OrderedTimes {
 };
 
 Timeline::Timeline(Parts parts) : parts_(std::move(parts)) {
+  if (parts_.times.size() == 0 && parts_.times.type() == Column::Type::number) {
+    parts_.times = Column::times({});
+  }
   const auto times = parts_.times.times();
+  if (!parts_.times.validity().all()) {
+    fail_usage("{} of a timeline's times are missing; leave those rows out",
+               parts_.times.validity().missing());
+  }
   std::size_t at = 0;
   const bool known = parts_.ordered && parts_.ordered->are_of(parts_.times, parts_.strands);
+  const std::size_t seen =
+      parts_.ordered && !known ? parts_.ordered->begin_of(parts_.times, parts_.strands) : 0;
   for (const Strand& strand : parts_.strands) {
     if (strand.begin != at || strand.end < strand.begin || strand.end > times.size()) {
-      throw std::logic_error("the strands of a timeline cover its rows in order");
+      fail_usage(
+          "rows {} to {} are no strand: the strands of a timeline cover its {} rows in order",
+          strand.begin, strand.end, times.size());
     }
     at = strand.end;
-    const auto stretch = times.subspan(strand.begin, strand.size());
-    if (!known && !std::ranges::is_sorted(stretch)) {
-      throw std::logic_error("the times of a strand ascend");
+    if (known) continue;
+    const std::size_t from = seen == 0 ? strand.begin : seen - 1;
+    const auto stretch = times.subspan(from, strand.end - from);
+    if (const auto late = std::ranges::is_sorted_until(stretch); late != stretch.end()) {
+      const auto row = from + static_cast<std::size_t>(late - stretch.begin());
+      fail_usage(
+          "row {}: {} is before {}, the time of the row before; timeline() and settle() sort", row,
+          to_text(*late), to_text(*std::prev(late)));
     }
   }
   if (at != times.size() || parts_.values.rows() != times.size()) {
-    throw std::logic_error("the columns of a timeline have one length");
+    fail_usage(
+        "a timeline's columns are of one length: there are {} times, {} rows in strands and {} "
+        "of values",
+        times.size(), at, parts_.values.rows());
   }
   if (known) return;
   OrderedTimes ordered{parts_.times};
@@ -129,7 +155,7 @@ std::optional<Nanoseconds> typical_step(std::span<const Instant> times) {
   };
   constexpr std::size_t part_steps = 1 << 13;  // small enough to stay where it was allocated
   std::vector<Part> parts((times.size() - 1 + part_steps - 1) / part_steps);
-  tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
+  detail::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
     Part part;
     const std::size_t from = 1 + p * part_steps;
     const std::size_t until = std::min(times.size(), from + part_steps);
@@ -168,19 +194,4 @@ std::optional<Nanoseconds> typical_step(std::span<const Instant> times) {
   return Nanoseconds(first + (second - first) / 2);
 }
 
-Timeline StepTimer::finish(Timeline::Parts parts) {
-  account_.rows_out = static_cast<std::int64_t>(parts.times.size());
-  account_.seconds =
-      std::chrono::duration<double>(std::chrono::steady_clock::now() - start_).count();
-  parts.account.steps.push_back(account_);
-  return Timeline(std::move(parts));
-}
-
-StepAccount StepTimer::finish(std::int64_t rows_out) {
-  account_.rows_out = rows_out;
-  account_.seconds =
-      std::chrono::duration<double>(std::chrono::steady_clock::now() - start_).count();
-  return std::move(account_);
-}
-
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

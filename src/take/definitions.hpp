@@ -15,9 +15,12 @@
 #include <limits>
 #include <span>
 #include <tuple>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/take/take.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 inline constexpr double no_value = std::numeric_limits<double>::quiet_NaN();
 
@@ -554,4 +557,6 @@ constexpr auto for_each_statistic(Visit&& visit) {
   }(static_cast<definition::All*>(nullptr));
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -9,12 +9,13 @@
 #include "base/names.hpp"
 #include "base/trim.hpp"
 #include "take/definitions.hpp"
+#include "take/named_statistics.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
-Take of(Stat stat, std::string column) {
+Take stat_of(Stat stat, std::string column) {
   Take take;
   take.stat = stat;
   take.column = std::move(column);
@@ -153,119 +154,123 @@ std::string Take::result_name() const {
     std::ranges::replace(percent, '.', '_');
     return fmt::format("{}_q{}", column, percent);
   }
-  return fmt::format("{}_{}", column, word(stat));
+  return fmt::format("{}_{}", column, word.empty() ? zerobeat::word(stat) : std::string_view(word));
 }
 
+namespace take {
+
 Take count() {
-  Take take = of(Stat::count, "");
+  Take take = stat_of(Stat::count, "");
   take.of_records = true;
   return take;
 }
-Take count(std::string column) { return of(Stat::count, std::move(column)); }
-Take sum(std::string column) { return of(Stat::sum, std::move(column)); }
-Take mean(std::string column) { return of(Stat::mean, std::move(column)); }
-Take min(std::string column) { return of(Stat::min, std::move(column)); }
-Take max(std::string column) { return of(Stat::max, std::move(column)); }
-Take first(std::string column) { return of(Stat::first, std::move(column)); }
-Take last(std::string column) { return of(Stat::last, std::move(column)); }
-Take range(std::string column) { return of(Stat::range, std::move(column)); }
-Take median(std::string column) { return of(Stat::median, std::move(column)); }
-Take std_of(std::string column) { return of(Stat::std, std::move(column)); }
-Take var(std::string column) { return of(Stat::var, std::move(column)); }
-Take distinct(std::string column) { return of(Stat::distinct, std::move(column)); }
-Take mode(std::string column) { return of(Stat::mode, std::move(column)); }
-Take missing(std::string column) { return of(Stat::missing, std::move(column)); }
+Take count(std::string column) { return stat_of(Stat::count, std::move(column)); }
+Take sum(std::string column) { return stat_of(Stat::sum, std::move(column)); }
+Take mean(std::string column) { return stat_of(Stat::mean, std::move(column)); }
+Take min(std::string column) { return stat_of(Stat::min, std::move(column)); }
+Take max(std::string column) { return stat_of(Stat::max, std::move(column)); }
+Take first(std::string column) { return stat_of(Stat::first, std::move(column)); }
+Take last(std::string column) { return stat_of(Stat::last, std::move(column)); }
+Take range(std::string column) { return stat_of(Stat::range, std::move(column)); }
+Take median(std::string column) { return stat_of(Stat::median, std::move(column)); }
+Take std(std::string column) { return stat_of(Stat::std, std::move(column)); }
+Take var(std::string column) { return stat_of(Stat::var, std::move(column)); }
+Take distinct(std::string column) { return stat_of(Stat::distinct, std::move(column)); }
+Take mode(std::string column) { return stat_of(Stat::mode, std::move(column)); }
+Take missing(std::string column) { return stat_of(Stat::missing, std::move(column)); }
 Take quantile(std::string column, double share) {
-  Take take = of(Stat::quantile, std::move(column));
+  Take take = stat_of(Stat::quantile, std::move(column));
   take.share = share;
   return take;
 }
 Take wmean(std::string column, std::string weights) {
-  Take take = of(Stat::wmean, std::move(column));
+  Take take = stat_of(Stat::wmean, std::move(column));
   take.with = std::move(weights);
   return take;
 }
 Take twmean(std::string column, Joining joining) {
-  Take take = of(Stat::twmean, std::move(column));
+  Take take = stat_of(Stat::twmean, std::move(column));
   take.joining = joining;
   return take;
 }
 Take integral(std::string column, Joining joining) {
-  Take take = of(Stat::integral, std::move(column));
+  Take take = stat_of(Stat::integral, std::move(column));
   take.joining = joining;
   return take;
 }
-Take at_row(std::string column, Joining joining) {
-  Take take = of(Stat::at, std::move(column));
+Take at(std::string column, Joining joining) {
+  Take take = stat_of(Stat::at, std::move(column));
   take.joining = joining;
   return take;
 }
 Take duration(std::string column, Condition::Sign sign, std::string value) {
-  Take take = of(Stat::duration, std::move(column));
+  Take take = stat_of(Stat::duration, std::move(column));
   take.condition = {sign, std::move(value)};
   return take;
 }
-Take take_of(std::string column, OwnStatistic statistic) {
-  Take take = of(Stat::own, std::move(column));
+Take of(std::string column, OwnStatistic statistic) {
+  Take take = stat_of(Stat::own, std::move(column));
   take.function = std::make_shared<const OwnStatistic>(std::move(statistic));
   return take;
 }
-Take ohlc(std::string column) { return of(Stat::ohlc, std::move(column)); }
-Take time_of_min(std::string column) { return of(Stat::time_of_min, std::move(column)); }
-Take time_of_max(std::string column) { return of(Stat::time_of_max, std::move(column)); }
-Take first_time(std::string column) { return of(Stat::first_time, std::move(column)); }
-Take last_time(std::string column) { return of(Stat::last_time, std::move(column)); }
-Take skewness(std::string column) { return of(Stat::skewness, std::move(column)); }
-Take kurtosis(std::string column) { return of(Stat::kurtosis, std::move(column)); }
-Take mad(std::string column) { return of(Stat::mad, std::move(column)); }
-Take slope(std::string column) { return of(Stat::slope, std::move(column)); }
+Take ohlc(std::string column) { return stat_of(Stat::ohlc, std::move(column)); }
+Take time_of_min(std::string column) { return stat_of(Stat::time_of_min, std::move(column)); }
+Take time_of_max(std::string column) { return stat_of(Stat::time_of_max, std::move(column)); }
+Take first_time(std::string column) { return stat_of(Stat::first_time, std::move(column)); }
+Take last_time(std::string column) { return stat_of(Stat::last_time, std::move(column)); }
+Take skewness(std::string column) { return stat_of(Stat::skewness, std::move(column)); }
+Take kurtosis(std::string column) { return stat_of(Stat::kurtosis, std::move(column)); }
+Take mad(std::string column) { return stat_of(Stat::mad, std::move(column)); }
+Take slope(std::string column) { return stat_of(Stat::slope, std::move(column)); }
 Take rms(std::string column) {
-  return of(detail::stat_of<detail::definition::RootMeanSquare>(), std::move(column));
+  return stat_of(detail::stat_of<detail::definition::RootMeanSquare>(), std::move(column));
 }
 Take cv(std::string column) {
-  return of(detail::stat_of<detail::definition::Variation>(), std::move(column));
+  return stat_of(detail::stat_of<detail::definition::Variation>(), std::move(column));
 }
-Take up(std::string column) { return of(Stat::up, std::move(column)); }
-Take down(std::string column) { return of(Stat::down, std::move(column)); }
-Take lag(std::string column) { return of(Stat::lag, std::move(column)); }
-Take lead(std::string column) { return of(Stat::lead, std::move(column)); }
-Take diff(std::string column) { return of(Stat::diff, std::move(column)); }
-Take change(std::string column) { return of(Stat::change, std::move(column)); }
-Take log_return(std::string column) { return of(Stat::log_return, std::move(column)); }
-Take rate(std::string column) { return of(Stat::rate, std::move(column)); }
+Take up(std::string column) { return stat_of(Stat::up, std::move(column)); }
+Take down(std::string column) { return stat_of(Stat::down, std::move(column)); }
+Take lag(std::string column) { return stat_of(Stat::lag, std::move(column)); }
+Take lead(std::string column) { return stat_of(Stat::lead, std::move(column)); }
+Take diff(std::string column) { return stat_of(Stat::diff, std::move(column)); }
+Take change(std::string column) { return stat_of(Stat::change, std::move(column)); }
+Take log_return(std::string column) { return stat_of(Stat::log_return, std::move(column)); }
+Take rate(std::string column) { return stat_of(Stat::rate, std::move(column)); }
 Take corr(std::string column, std::string other) {
-  Take take = of(Stat::corr, std::move(column));
+  Take take = stat_of(Stat::corr, std::move(column));
   take.with = std::move(other);
   return take;
 }
 Take cov(std::string column, std::string other) {
-  Take take = of(Stat::cov, std::move(column));
+  Take take = stat_of(Stat::cov, std::move(column));
   take.with = std::move(other);
   return take;
 }
-Take zscore(std::string column) { return of(Stat::zscore, std::move(column)); }
-Take rank(std::string column) { return of(Stat::rank, std::move(column)); }
+Take zscore(std::string column) { return stat_of(Stat::zscore, std::move(column)); }
+Take rank(std::string column) { return stat_of(Stat::rank, std::move(column)); }
 Take ewma(std::string column, const Decay& decay) {
-  Take take = of(Stat::ewma, std::move(column));
+  Take take = stat_of(Stat::ewma, std::move(column));
   take.decay = decay;
   return take;
 }
 Take ewvar(std::string column, const Decay& decay) {
-  Take take = of(Stat::ewvar, std::move(column));
+  Take take = stat_of(Stat::ewvar, std::move(column));
   take.decay = decay;
   return take;
 }
 Take ewsd(std::string column, const Decay& decay) {
-  Take take = of(Stat::ewsd, std::move(column));
+  Take take = stat_of(Stat::ewsd, std::move(column));
   take.decay = decay;
   return take;
 }
 Take ewvol(std::string column, const Decay& decay) {
-  Take take = of(Stat::ewvol, std::move(column));
+  Take take = stat_of(Stat::ewvol, std::move(column));
   take.decay = decay;
   return take;
 }
-Take cumsum(std::string column) { return of(Stat::cumsum, std::move(column)); }
+Take cumsum(std::string column) { return stat_of(Stat::cumsum, std::move(column)); }
+
+}  // namespace take
 
 namespace {
 
@@ -309,12 +314,36 @@ void from_text(std::string_view text, Stat& out) {
     }
     words.emplace_back(row.word);
   }
+  if (const auto* const named = detail::named_statistics()) {
+    for (const auto& [name, function] : *named) words.push_back(name);
+  }
   static constexpr Synonym synonyms[] = {
       {"avg", "mean"},     {"average", "mean"}, {"stdev", "std"},          {"sd", "std"},
       {"variance", "var"}, {"minimum", "min"},  {"maximum", "max"},        {"total", "sum"},
       {"n", "count"},      {"delta", "diff"},   {"percentile", "quantile"}};
   fail_usage("\"{}\" is not a statistic{}", text, did_you_mean(text, words, synonyms));
 }
+
+namespace {
+
+/// Whether the word is a statistic of the program's own; `out` is of it then.
+bool is_named(std::string_view word, Take& out) {
+  const auto* const named = detail::named_statistics();
+  if (named == nullptr) return false;
+  const auto at = named->find(std::string(word));
+  if (at == named->end()) return false;
+  out.stat = Stat::own;
+  out.word = word;
+  out.function = std::make_shared<const OwnStatistic>(at->second);
+  return true;
+}
+
+/// What stands before the bracket.
+std::string_view word_of(const Take& take) {
+  return take.word.empty() ? word(take.stat) : std::string_view(take.word);
+}
+
+}  // namespace
 
 void from_text(std::string_view text, Take& out) {
   out = Take();
@@ -330,7 +359,7 @@ void from_text(std::string_view text, Take& out) {
   const std::size_t bracket = rest.find('(');
   const std::string_view stat = detail::trim(rest.substr(0, bracket));
   try {
-    from_text(stat, out.stat);
+    if (!is_named(stat, out)) from_text(stat, out.stat);
   } catch (const Error& error) {
     fail_usage("\"{}\": {}", text, error.what());
   }
@@ -383,7 +412,7 @@ void from_text(std::string_view text, Take& out) {
 std::string to_text(const Take& take) {
   constexpr std::string_view marks = ",()=";
   std::string text = take.name.empty() ? "" : detail::quoted_where_needed(take.name, ",()=:") + "=";
-  text += word(take.stat);
+  text += word_of(take);
   if (take.of_records) return text + "()";
   if (take.column.empty()) return text;
   const bool compared = row_of(take.stat).form == TakeForm::condition;
@@ -458,7 +487,7 @@ std::vector<Take> resolve_takes(const std::vector<Take>& takes, const Table& tab
                                 TakenBy by, std::string_view step, const std::string& time_name,
                                 const std::string& key_name) {
   std::vector<Take> asked = takes;
-  if (asked.empty()) asked.push_back(of(otherwise, ""));
+  if (asked.empty()) asked.push_back(stat_of(otherwise, ""));
 
   std::vector<Take> resolved;
   for (const Take& take : asked) {
@@ -533,4 +562,4 @@ std::optional<std::vector<std::string>> columns_of(const std::vector<Take>& take
   return names;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -7,7 +7,7 @@
 #include "base/floor_divide.hpp"
 #include "time/weekday_word.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -131,4 +131,4 @@ Nanoseconds Calendar::idle(Instant from, Instant until, const Zone& zone) const 
   return idle;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -4,7 +4,7 @@
 #include "base/trim.hpp"
 #include "time/weekday_word.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -80,4 +80,4 @@ std::string to_text(const Months& months) {
                  [](std::size_t month) { return std::to_string(month); });
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -6,8 +6,11 @@
 #include <array>
 #include <chrono>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 inline constexpr std::array<std::string_view, 12> month_names{
     "January", "February", "March",     "April",   "May",      "June",
@@ -41,4 +44,6 @@ constexpr std::chrono::local_days first_iso_monday(int of_year) {
   return fourth - (weekday(fourth) - Monday);
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -4,7 +4,7 @@
 
 #include "time/civil_names.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -177,4 +177,4 @@ std::optional<bool> read_half_of_day(Cursor& at) {
   return std::nullopt;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

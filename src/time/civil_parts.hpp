@@ -3,12 +3,16 @@
 
 #pragma once
 
+#include <algorithm>
 #include <chrono>
 #include <optional>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 using Civil = TimestampReader::Civil;
 
@@ -92,4 +96,6 @@ std::optional<int> read_weekday_name(Cursor& at);
 /// am, pm, a.m. or p.m.: whether it is the afternoon.
 std::optional<bool> read_half_of_day(Cursor& at);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -2,7 +2,7 @@
 
 #include "time/civil_names.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 using namespace std::chrono;
 
@@ -19,4 +19,4 @@ void CivilReader::read_day(std::int64_t local_second) {
   week_ = iso_week_of(day).week;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

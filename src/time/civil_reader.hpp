@@ -5,9 +5,12 @@
 #include <algorithm>
 #include <chrono>
 #include <cstdint>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/zone.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Remembers the stretch of one offset and the day that it was in: cheap for instants in order.
 class CivilReader {
@@ -67,4 +70,6 @@ class CivilReader {
   std::int64_t year_ = 0, month_ = 0, day_ = 0, weekday_ = 0, yearday_ = 0, week_ = 0;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

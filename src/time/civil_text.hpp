@@ -7,11 +7,14 @@
 #include <cstdint>
 #include <optional>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
 #include "base/wide.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// ISO 8601 and RFC 3339.
 TimeVerdict read_iso(std::string_view text, TimestampReader::Civil& civil);
@@ -55,4 +58,6 @@ TimeVerdict read_pattern(std::string_view text, std::string_view pattern,
 /// Throws Error naming the conversion that is not known.
 void check_pattern(std::string_view pattern);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -1,7 +1,7 @@
 #include "time/civil_parts.hpp"
 #include "time/civil_text.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 using enum TimeVerdict;
 
@@ -80,4 +80,4 @@ TimeVerdict read_dated(std::string_view text, DateOrder order, Civil& civil, Dat
   return clock_verdict;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

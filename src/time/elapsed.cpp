@@ -8,7 +8,7 @@
 #include "base/trim.hpp"
 #include "base/wide.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -125,4 +125,4 @@ void append_elapsed(std::string& out, Instant t, ElapsedUnit unit) {
   }
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

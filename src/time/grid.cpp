@@ -5,7 +5,7 @@
 #include "base/floor_divide.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -243,4 +243,4 @@ std::vector<Overlap> overlaps(const Grid& a, const Grid& b, const TimeSpan& with
   return found;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,7 +1,7 @@
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/zone.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -91,4 +91,4 @@ std::string to_text(Instant t, int digits, const Zone* zone) {
   return std::string(text, write_instant(text, t, digits, zone));
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,7 +1,7 @@
 #include "time/civil_parts.hpp"
 #include "time/civil_text.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 using enum TimeVerdict;
 
@@ -95,4 +95,4 @@ TimeVerdict read_iso(std::string_view text, Civil& civil) {
   return verdict == ok ? clock : verdict;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

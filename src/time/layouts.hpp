@@ -10,12 +10,15 @@
 #include <chrono>
 #include <cstdint>
 #include <cstring>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
 #include "base/eight_digits.hpp"
 #include "time/civil_text.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// What a layout read, before a zone makes an instant of it.
 struct LayoutTime {
@@ -295,4 +298,6 @@ class EpochLayout {
   std::int64_t cells_ = 0;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

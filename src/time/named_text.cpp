@@ -1,7 +1,7 @@
 #include "time/civil_parts.hpp"
 #include "time/civil_text.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 using enum TimeVerdict;
 
@@ -142,4 +142,4 @@ TimeVerdict read_named(std::string_view text, Civil& civil) {
   return clock_verdict;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

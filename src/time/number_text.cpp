@@ -4,7 +4,7 @@
 #include "time/civil_parts.hpp"
 #include "time/civil_text.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 using enum TimeVerdict;
 
@@ -173,4 +173,4 @@ TimeVerdict read_compact(std::string_view text, Civil& civil) {
   return date == ok ? clock : date;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -4,7 +4,7 @@
 #include "time/civil_parts.hpp"
 #include "time/civil_text.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 using enum TimeVerdict;
 
@@ -170,4 +170,4 @@ void check_pattern(std::string_view pattern) {
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -10,7 +10,7 @@
 #include "base/wide.hpp"
 #include "time/forward_shift.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -280,4 +280,17 @@ std::string to_text(const Extents& extents) {
   return text;
 }
 
-}  // namespace zerobeat
+void detail::fail_long_period() {
+  fail_usage(
+      "a length of time is at most 292 years in fixed units; months and years are by the "
+      "calendar, and may be more");
+}
+
+Period::Period(const char* text) : Period(std::string(text)) {}
+Period::Period(const std::string& text) { from_text(text, *this); }
+Extent::Extent(const char* text) : Extent(std::string(text)) {}
+Extent::Extent(const std::string& text) { from_text(text, *this); }
+Extents::Extents(const char* text) : Extents(std::string(text)) {}
+Extents::Extents(const std::string& text) { from_text(text, *this); }
+
+}  // namespace zerobeat::inline v1

@@ -6,11 +6,14 @@
 #include <algorithm>
 #include <limits>
 #include <optional>
+#include <zerobeat/base/export.hpp>
 
 #include "time/layouts.hpp"
 #include "time/same_day.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Instants within `not_before` and `not_after`, as numbers.
 struct InstantLimits {
@@ -246,4 +249,6 @@ void read_by_own_layout(const TimestampOptions& options, std::size_t count, Time
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -5,7 +5,7 @@
 #include "base/eight_digits.hpp"
 #include "base/four_words.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 bool SameDay::learn(const char* p, std::size_t n, std::int64_t midnight) {
   const bool is_universal = n == 20 || n == 24;
@@ -82,4 +82,4 @@ std::size_t SameDay::read(const Texts&, std::size_t, std::array<std::int64_t, ba
 
 #endif
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -8,7 +8,7 @@
 #include "base/wide.hpp"
 #include "time/civil_names.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -236,4 +236,4 @@ void append_time(std::string& out, Instant t, const TimeForm& form, int digits, 
   }
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

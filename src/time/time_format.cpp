@@ -9,7 +9,7 @@
 #include "time/civil_parts.hpp"
 #include "time/civil_text.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -222,4 +222,4 @@ std::string to_text(const TimeFormat& format) {
   return format_words()[format.kind > TimeFormat::Kind::dated ? kind + 2 : kind];
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

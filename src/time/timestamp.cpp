@@ -12,7 +12,7 @@
 #include "time/civil_text.hpp"
 #include "time/read_by_layout.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -318,4 +318,4 @@ Instant read_instant(std::string_view text, const Zone& zone) {
   }
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

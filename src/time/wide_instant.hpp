@@ -4,11 +4,14 @@
 
 #include <algorithm>
 #include <limits>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/instant.hpp>
 
 #include "base/wide.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Whether a whole number of 64 bits holds it.
 constexpr bool fits_int64(Wide value) {
@@ -32,4 +35,6 @@ inline double seconds_between(Instant from, Instant to) {
   return static_cast<double>(Wide(nanoseconds_of(to)) - nanoseconds_of(from)) / 1e9;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -9,7 +9,7 @@
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/time/zone.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -51,6 +51,9 @@ Zone::Zone() {
   static const auto utc = std::make_shared<const Data>(Data{"UTC", cctz::utc_time_zone(), true});
   data_ = utc;
 }
+
+Zone::Zone(const char* name) : Zone(find(name)) {}
+Zone::Zone(const std::string& name) : Zone(find(name)) {}
 
 Zone Zone::find(std::string_view name) {
   Zone found;
@@ -155,4 +158,4 @@ void from_text(std::string_view text, Zone& out) { out = Zone::find(text); }
 
 std::string to_text(const Zone& zone) { return zone.name(); }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

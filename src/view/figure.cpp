@@ -1,6 +1,6 @@
 #include <zerobeat/view/figure.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 void from_text(std::string_view text, Size& out) {
   const std::size_t cross = text.find('x');
@@ -16,4 +16,4 @@ void from_text(std::string_view text, Size& out) {
 
 std::string to_text(const Size& size) { return fmt::format("{}x{}", size.width, size.height); }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -7,6 +7,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <array>
 #include <cerrno>
 #include <csignal>
@@ -16,7 +17,7 @@
 
 extern char** environ;
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -249,4 +250,4 @@ bool is_svg(const std::string& path) {
   return ending == ".svg";
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

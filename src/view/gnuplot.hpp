@@ -5,10 +5,13 @@
 #include <iterator>
 #include <string>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/view/figure.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 inline constexpr const char* inks[] = {"#12678a", "#c2502c", "#6f8f2f", "#7b4f9d",
                                        "#b8860b", "#2f8f7f", "#a23b63", "#4a5a6a"};
@@ -42,4 +45,6 @@ bool is_svg(const std::string& path);
 void draw(const std::string& script, const Caption& caption, const Size& size, Output& output,
           const std::string& path);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

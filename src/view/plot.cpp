@@ -11,7 +11,7 @@
 #include "view/picture/trial.hpp"
 #include "view/picture/tune.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -41,14 +41,14 @@ std::vector<std::string> plot_profile(std::span<const Timeline> timelines, const
   const bool others = !look.y.empty() || !look.y2.empty() || look.bars || look.panels || look.log ||
                       look.gaps || over != nullptr || timelines.size() > 1;
   if (others) {
-    fail_usage("--by {} draws the profile of one file; only --take, --mean and --size go with it",
+    fail_usage("‹by› {} draws the profile of one file; only ‹take›, ‹mean› and ‹size› go with it",
                to_text(look.by));
   }
   Profile options{.by = look.by, .take = look.take};
   if (options.take.empty()) {
     const auto names = timelines[0].values().numeric_names();
     if (names.empty()) fail_usage("there is nothing to draw: no numeric column");
-    options.take = {mean(names[0])};
+    options.take = {take::mean(names[0])};
   }
   const ProfileTable made = profile(timelines[0], options);
   const detail::Caption caption{
@@ -61,29 +61,29 @@ std::vector<std::string> plot_profile(std::span<const Timeline> timelines, const
 
 void check(const Figure& look) {
   if (!look.take.empty() && look.by.empty()) {
-    fail_usage("--take goes with --by: it says what the profile is of");
+    fail_usage("‹take› goes with ‹by›: it says what the profile is of");
   }
   if (look.log && look.y_range && look.y_range->low <= 0 && !std::isinf(look.y_range->low)) {
-    fail_usage("--y-range {}: a logarithmic axis begins above zero", to_text(*look.y_range));
+    fail_usage("‹y_range› {}: a logarithmic axis begins above zero", to_text(*look.y_range));
   }
   const bool lines = look.by.empty() && look.describe.empty() && look.tune.on.empty() &&
                      look.trial.trial.empty() && !look.missing;
   if (!lines && (!look.spells.empty() || look.y_range || look.marks || look.band)) {
-    fail_usage("--spells, --y-range, --marks and --band go with lines over time");
+    fail_usage("‹spells›, ‹y_range›, ‹marks› and ‹band› go with lines over time");
   }
   if (!look.by.empty() + !look.describe.empty() + !look.tune.on.empty() +
           !look.trial.trial.empty() + look.missing >
       1) {
     fail_usage(
-        "--by, --describe, --tune, --try and --missing are pictures of their own; draw one after "
+        "‹by›, ‹describe›, ‹tune›, ‹try› and ‹missing› are pictures of their own; draw one after "
         "the other");
   }
   if (look.trial.trial.empty() && look.trial != Fill{}) {
-    fail_usage("--hide and --seed go with --try HOW,HOW");
+    fail_usage("‹hide› and ‹seed› go with ‹try› HOW,HOW");
   }
   const Tune none{.on = look.tune.on};
   if (look.tune.on.empty() && look.tune != none) {
-    fail_usage("--with, --against, --within and --drift go with --tune COLUMN");
+    fail_usage("‹with›, ‹against›, ‹within› and ‹drift› go with ‹tune› COLUMN");
   }
 }
 
@@ -121,4 +121,18 @@ std::vector<std::string> plot(std::span<const Timeline> all, const Timeline* all
   return notes;
 }
 
-}  // namespace zerobeat
+std::vector<std::string> plot(std::span<const Timeline> timelines, const Figure& look,
+                              const std::string& path) {
+  check_figure_path(path);
+  Output output(path);
+  auto notes = plot(timelines, nullptr, look, output, path);
+  output.commit();
+  return notes;
+}
+
+std::vector<std::string> plot(const Timeline& timeline, const Figure& look,
+                              const std::string& path) {
+  return plot(std::span<const Timeline>(&timeline, 1), look, path);
+}
+
+}  // namespace zerobeat::inline v1

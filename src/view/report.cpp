@@ -12,7 +12,7 @@
 
 #include "base/aligned.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -221,6 +221,7 @@ Json json_of(const Account& account) {
   Json out;
   out["sources"] = Json::array();
   for (const auto& source : account.sources) {
+    if (source == nullptr) continue;
     Json json;
     json["name"] = printable(source->name);
     json["file"] = printable(source->source);
@@ -342,4 +343,4 @@ std::string report_json(const Judgement& judgement) {
   return dumped(out);
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -2,10 +2,14 @@
 
 #pragma once
 
+#include <zerobeat/base/export.hpp>
+
 #include "take/definitions.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 template <typename D>
 inline constexpr bool takes_seconds = requires {
@@ -36,4 +40,6 @@ inline ChangeOf change_of(Stat stat) {
   return all[static_cast<std::size_t>(stat)];
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -1,10 +1,10 @@
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <zerobeat/table/step_timer.hpp>
 #include <zerobeat/window/lag.hpp>
 
+#include "base/parallel.hpp"
 #include "base/wide.hpp"
 #include "kernel/window/column.hpp"
 #include "kernel/window/parts.hpp"
@@ -12,7 +12,7 @@
 #include "time/wide_instant.hpp"
 #include "window/change.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -21,21 +21,21 @@ using detail::WindowPart;
 
 void check(const Timeline& timeline, const Lag& options, const std::vector<Take>& takes) {
   if (options.by.empty())
-    fail_usage("--by: a lag needs a distance: a number of records, or a period");
+    fail_usage("‹by›: a lag needs a distance: a number of records, or a period");
   for (const Extent& by : options.by.all) {
     if (by.in_rows() ? by.rows < 1 : by.period.is_zero()) {
-      fail_usage("--by {}: a lag is at least 1 record, or a period longer than zero", to_text(by));
+      fail_usage("‹by› {}: a lag is at least 1 record, or a period longer than zero", to_text(by));
     }
-    check_on_axis(timeline.axis(), by, "--by");
+    check_on_axis(timeline.axis(), by, "‹by›");
   }
   constexpr std::int64_t highest = 60;  // of which every factor still is a whole number of 64 bits
   if (options.order < 1 || options.order > highest) {
-    fail_usage("--order {}: from 1 to {}", options.order, highest);
+    fail_usage("‹order› {}: from 1 to {}", options.order, highest);
   }
   const bool any_diff =
       std::ranges::any_of(takes, [](const Take& take) { return take.stat == Stat::diff; });
   if (options.order != 1 && !any_diff) {
-    fail_usage("--order {}: it is of diff(x), which is not among the takes", options.order);
+    fail_usage("‹order› {}: it is of diff(x), which is not among the takes", options.order);
   }
 }
 
@@ -211,7 +211,7 @@ class LagTake {
   Buffer<Value> shifted(std::span<const Value> values) const {
     Buffer<Value> out(values.size());
     const bool ahead = take_.stat == Stat::lead;
-    tbb::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
+    detail::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
       const Strand& strand = timeline_.strands()[parts_[p].strand];
       const std::size_t open = open_rows(strand);
       const std::size_t from = strand.begin + parts_[p].from;
@@ -242,7 +242,7 @@ class LagTake {
     const auto values = column_.numbers();
     const auto times = timeline_.times();
     WindowColumn out(WindowColumn::Kind::numbers, timeline_.rows(), parts_.size());
-    tbb::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
+    detail::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
       const Strand& strand = timeline_.strands()[parts_[p].strand];
       const std::size_t open = open_rows(strand);
       const std::size_t from = strand.begin + parts_[p].from;
@@ -276,7 +276,7 @@ class LagTake {
 
   Column moved() const {
     WindowColumn out(WindowColumn::Kind::rows, timeline_.rows(), parts_.size());
-    tbb::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
+    detail::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
       const std::size_t first = timeline_.strands()[parts_[p].strand].begin + parts_[p].from;
       over_blocks(parts_[p], 1, [&](std::size_t from, std::size_t until, const std::int64_t* rows) {
         std::copy(rows, rows + (until - from), out.integers(from));
@@ -292,7 +292,7 @@ class LagTake {
     WindowColumn out(WindowColumn::Kind::integers, timeline_.rows(), parts_.size());
     std::vector<std::uint8_t> fits(parts_.size(), 1);
     const std::size_t distances = factors_.size() - 1;
-    tbb::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
+    detail::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
       const std::size_t first = timeline_.strands()[parts_[p].strand].begin + parts_[p].from;
       std::vector<std::uint8_t> there(parts_[p].until - parts_[p].from);
       over_blocks(parts_[p], static_cast<std::int64_t>(distances),
@@ -322,7 +322,7 @@ class LagTake {
     const auto values = numbers.numbers();
     WindowColumn out(WindowColumn::Kind::numbers, timeline_.rows(), parts_.size());
     const std::size_t distances = factors_.empty() ? 1 : factors_.size() - 1;
-    tbb::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
+    detail::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
       const std::size_t first = timeline_.strands()[parts_[p].strand].begin + parts_[p].from;
       const std::size_t size = parts_[p].until - parts_[p].from;
       const bool dense = numbers.validity().all();
@@ -373,7 +373,7 @@ class LagTake {
 }  // namespace
 
 Timeline lag(const Timeline& timeline, const Lag& options) {
-  StepTimer timer("lag", describe_options(options), timeline);
+  StepTimer timer(options, timeline);
   const auto takes = resolve_takes(options.take, timeline.values(), Stat::lag, TakenBy::lags, "lag",
                                    timeline.time_name(), timeline.key_name());
   check(timeline, options, takes);
@@ -407,4 +407,4 @@ Reach reach(const Lag& options) {
           leads ? side(1) : ReachSide::none()};
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,17 +1,17 @@
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <atomic>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/table/step_timer.hpp>
 #include <zerobeat/window/roll.hpp>
 
+#include "base/parallel.hpp"
 #include "kernel/bucket/taken.hpp"
 #include "kernel/window/aging.hpp"
 #include "kernel/window/running.hpp"
 #include "kernel/window/take.hpp"
 #include "window/weighted.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -31,27 +31,27 @@ Place place_of(const Roll& options) {
 
 void check(const Timeline& timeline, const Roll& options, const std::vector<Take>& takes) {
   for (const Extent& window : options.window.all) {
-    check_on_axis(timeline.axis(), window, "--window");
+    check_on_axis(timeline.axis(), window, "‹window›");
     detail::check_window(window, place_of(options), "window");
   }
-  if (options.restart) check_on_axis(timeline.axis(), *options.restart, "--restart");
+  if (options.restart) check_on_axis(timeline.axis(), *options.restart, "‹restart›");
   if (options.min_count && *options.min_count < 0) {
-    fail_usage("--min-count {}: a number of readings is not negative", *options.min_count);
+    fail_usage("‹min_count› {}: a number of readings is not negative", *options.min_count);
   }
   if (options.restart && std::ranges::none_of(takes, is_running)) {
     fail_usage(
-        "--restart goes with cumsum(x), ewma(x,A) and their like; a window does not start "
+        "‹restart› goes with cumsum(x), ewma(x,A) and their like; a window does not start "
         "again");
   }
   for (const Take& take : takes) {
     if (!is_running(take) && options.window.empty()) {
-      fail_usage("--window: {} needs one: a number of records, or a period like 2h", to_text(take));
+      fail_usage("‹window›: {} needs one: a number of records, or a period like 2h", to_text(take));
     }
     if (take.decay.half_life.days != 0 || !take.decay.half_life.is_zero()) {
       check_on_axis(timeline.axis(), Extent(take.decay.half_life), to_text(take));
     }
     if (options.weights != WindowWeights() && take.stat != Stat::mean && !is_running(take)) {
-      fail_usage("--weights go with mean(x), not with {}", to_text(take));
+      fail_usage("‹weights› go with mean(x), not with {}", to_text(take));
     }
     for (const Extent& window : options.window.all) {
       if (stands(take) && window.in_rows()) {
@@ -102,7 +102,7 @@ std::vector<Column> windowed(const Timeline& timeline, const Roll& options, cons
                          parts.size());
   }
   std::vector<std::atomic<bool>> too_large(takes.size());
-  tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
+  detail::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
     PartWindows part(timeline, parts[p], window, place_of(options));
     for (std::size_t k = 0; k < all.size(); ++k) {
       WindowTake take = all[k];
@@ -153,7 +153,7 @@ std::vector<Column> windowed(const Timeline& timeline, const Roll& options, cons
 }  // namespace
 
 Timeline roll(const Timeline& timeline, const Roll& options) {
-  StepTimer timer("roll", describe_options(options), timeline);
+  StepTimer timer(options, timeline);
   const Stat otherwise = options.window.empty() && options.restart ? Stat::cumsum : Stat::mean;
   const auto all = detail::plain_takes(resolve_takes(options.take, timeline.values(), otherwise,
                                                      TakenBy::windows, "roll", timeline.time_name(),
@@ -265,4 +265,4 @@ Reach reach(const Roll& options) {
   return {back, ahead};
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -1,15 +1,14 @@
 #include "window/weighted.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
 #include <numeric>
 
+#include "base/parallel.hpp"
 #include "kernel/window/column.hpp"
 #include "kernel/window/parts.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 void from_text(std::string_view text, WindowWeights& out) {
   if (text == "triangle") {
@@ -58,12 +57,12 @@ WeightedWindow weighted_window(const WindowWeights& weights, const Extent& windo
                                const std::optional<Place>& place,
                                const std::optional<std::int64_t>& min_count) {
   if (!window.in_rows()) {
-    fail_usage("--weights {} goes with a window of records; of a period, {}, they are not counted",
+    fail_usage("‹weights› {} goes with a window of records; of a period, {}, they are not counted",
                to_text(weights), to_text(window));
   }
   constexpr std::int64_t longest = 1'000'000;
   if (window.rows > longest) {
-    fail_usage("--window {}: weights go with up to {} records", window.rows, longest);
+    fail_usage("‹window› {}: weights go with up to {} records", window.rows, longest);
   }
   const auto n = static_cast<std::size_t>(window.rows);
   WeightedWindow out;
@@ -71,13 +70,13 @@ WeightedWindow weighted_window(const WindowWeights& weights, const Extent& windo
     case WindowWeights::Shape::given: {
       out.weights = weights.given;
       if (out.weights.size() != n) {
-        fail_usage("--weights {}: {} weights for a window of {} records; give one for each",
+        fail_usage("‹weights› {}: {} weights for a window of {} records; give one for each",
                    to_text(weights), out.weights.size(), n);
       }
       double sum = 0;
       for (const double weight : out.weights) sum += weight;
       if (!std::isfinite(sum) || sum == 0) {
-        fail_usage("--weights {}: they come to {}, which is no mean", to_text(weights), sum);
+        fail_usage("‹weights› {}: they come to {}, which is no mean", to_text(weights), sum);
       }
       break;
     }
@@ -89,12 +88,12 @@ WeightedWindow weighted_window(const WindowWeights& weights, const Extent& windo
     case WindowWeights::Shape::split:
       if (n % 2 != 0) {
         fail_usage(
-            "--window {}: split weights are of an even number of records; an odd one is "
+            "‹window› {}: split weights are of an even number of records; an odd one is "
             "centred as it is",
             window.rows);
       }
       if (place && *place != Place::centred) {
-        fail_usage("--place {}: split weights are centred", to_text(*place));
+        fail_usage("‹place› {}: split weights are centred", to_text(*place));
       }
       out.weights.assign(n + 1, 1);
       out.weights.front() = out.weights.back() = 0.5;
@@ -162,7 +161,7 @@ Column weighted_means(const Timeline& timeline, const Column& column,
   const auto parts = window_parts(timeline, {});
   WindowColumn out(WindowColumn::Kind::numbers, timeline.rows(), parts.size());
   const std::int64_t least = std::max<std::int64_t>(1, window.least);
-  tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
+  detail::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
     const Strand& strand = timeline.strands()[parts[p].strand];
     const WeightedPart mean_of(numbers, strand, window);
     const std::size_t first = strand.begin + parts[p].from, size = parts[p].until - parts[p].from;
@@ -177,4 +176,4 @@ Column weighted_means(const Timeline& timeline, const Column& column,
 
 }  // namespace detail
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -4,11 +4,14 @@
 
 #include <cstdint>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/place.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/window/roll.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Windows of records and their weights, the first that of the earliest record.
 struct WeightedWindow {
@@ -26,4 +29,6 @@ WeightedWindow weighted_window(const WindowWeights& weights, const Extent& windo
 /// with its place where a strand's end cuts the window. Cost a row: the window.
 Column weighted_means(const Timeline& timeline, const Column& column, const WeightedWindow& window);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

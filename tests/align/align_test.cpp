@@ -153,7 +153,7 @@ TEST_CASE("sources that do not overlap, and empty ones, are said loudly", "[alig
 }
 
 TEST_CASE("what can't be aligned is named", "[align]") {
-  CHECK_THROWS_WITH(align(two(), {}), Catch::Contains("align takes --onto"));
+  CHECK_THROWS_WITH(align(two(), {}), Catch::Contains("align takes ‹onto›"));
   CHECK_THROWS_WITH(align(two(), onto("tyde")), Catch::Contains("did you mean tide"));
   CHECK_THROWS_WITH(align(two(), onto("union", "sum")), Catch::Contains("a grid's buckets"));
   CHECK_THROWS_WITH(align(two(), onto("1h", "tyde:sum")), Catch::Contains("did you mean tide"));

@@ -89,7 +89,7 @@ TEST_CASE("the account of a join says what found what", "[join]") {
 
 TEST_CASE("rows of a key that only the right side lacks are refused under all", "[join]") {
   const auto left = one_column("price", {"00:10"}, {1}, {"hake"});
-  CHECK_THROWS_WITH(join(left, levels(), {.keep = Keep::all}), Catch::Contains("--keep all"));
+  CHECK_THROWS_WITH(join(left, levels(), {.keep = Keep::all}), Catch::Contains("‹keep› all"));
 }
 
 TEST_CASE("strands go together by key, and one without a key with all", "[join]") {

@@ -35,7 +35,8 @@ TEST_CASE("times are moved ahead and back", "[shift]") {
   CHECK(clocks(shift(level, by("90s"))) == std::vector<std::string>{"00:11", "00:21"});
   CHECK(clocks(shift(level, by("-10min"))) == std::vector<std::string>{"00:00", "00:10"});
   // Columns are shared.
-  CHECK(shift(level, by("1h")).values().column("level").numbers().data() ==
+  const Timeline later = shift(level, by("1h"));
+  CHECK(later.values().column("level").numbers().data() ==
         level.values().column("level").numbers().data());
   CHECK(to_text(*by("-1h30min").by) == "-1h30min");
 }
@@ -92,13 +93,13 @@ TEST_CASE("strands are counted from their own event, and those without one are n
 
 TEST_CASE("what can't be shifted is named", "[shift]") {
   const auto level = strand("00:00 1");
-  CHECK_THROWS_WITH(shift(level, {}), Catch::Contains("shift takes --by"));
+  CHECK_THROWS_WITH(shift(level, {}), Catch::Contains("shift takes ‹by›"));
   CHECK_THROWS_WITH(shift(level, {.drift = 5}), Catch::Contains("go together"));
   CHECK_THROWS_WITH(shift(level, {.drift = -2e6, .at = "2025"}), Catch::Contains("stands still"));
   Shift both = by("1h");
   both.to_event = "level > 0";
   CHECK_THROWS_WITH(shift(level, both), Catch::Contains("stands alone"));
-  CHECK_THROWS_WITH(shift(level, {.to_event = "level"}), Catch::Contains("--to-event: this is"));
+  CHECK_THROWS_WITH(shift(level, {.to_event = "level"}), Catch::Contains("‹to_event›: this is"));
   CHECK_THROWS_WITH(shift(level, by("400year")), Catch::Contains("would leave the years"));
   CHECK_THROWS_WITH(by("-1hr"), Catch::Contains("not a unit"));
 }

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <numeric>
 #include <zerobeat/base/buffer.hpp>
 

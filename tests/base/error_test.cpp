@@ -37,4 +37,31 @@ TEST_CASE("option values are read whole or refused by name", "[option]") {
   CHECK_THROWS_AS(from_text("maybe", flag), Error);
 }
 
+TEST_CASE("an error's parts are those of its message", "[error]") {
+  const auto of = [](const char* what) { return Error(Error::Kind::usage, what); };
+  const Error full =
+      of("plan.toml:12: series level, fill: ‹max_gap› 1x: \"x\" is no unit; like 1h");
+  CHECK(full.place() == "plan.toml:12: series level, fill");
+  CHECK(full.option() == "max_gap");
+  CHECK(full.value() == "1x");
+  CHECK(full.remedy() == "like 1h");
+  const Error bare = of("‹threads› 5000: from 1 to 1024\nand more; of another line");
+  CHECK(bare.place().empty());
+  CHECK(bare.option() == "threads");
+  CHECK(bare.value() == "5000");
+  CHECK(bare.remedy().empty());
+  const Error two = of("‹drift› and ‹at› go together: a drift is counted from an instant");
+  CHECK(two.option() == "drift");
+  CHECK(two.value().empty());
+  const Error column = of("tide.csv: there is no column \"levle\"; did you mean level?");
+  CHECK(column.place() == "tide.csv");
+  CHECK(column.option().empty());
+  CHECK(column.value() == "levle");
+  CHECK(column.remedy() == "did you mean level?");
+  const Error said = of("say what both see: ‹on› COLUMN of tide");
+  CHECK(said.place().empty());
+  const Error plain = of("there is none");
+  CHECK((plain.place() + plain.option() + plain.value() + plain.remedy()).empty());
+}
+
 }  // namespace zerobeat

@@ -65,4 +65,12 @@ TEST_CASE("lengths and numbers are told in few digits", "[text]") {
   CHECK(grouped(INT64_MIN) == "-9,223,372,036,854,775,808");
 }
 
+TEST_CASE("options of the library's texts have dashes on a command line", "[text]") {
+  CHECK(with_dashes("see ‹max_gap› and ‹to›: ‹every› 15mn") ==
+        "see --max-gap and --to: --every 15mn");
+  CHECK(with_dashes("‹Zeit›, ‹›, ‹a b› and ‹open are as they were") ==
+        "‹Zeit›, ‹›, ‹a b› and ‹open are as they were");
+  CHECK(with_dashes("").empty());
+}
+
 }  // namespace zerobeat::testing

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <zerobeat/clean/clip.hpp>
 
 #include "kernel/order_statistics.hpp"
@@ -331,9 +332,9 @@ TEST_CASE("clip needs just one kind of bounds", "[clip]") {
   CHECK_THROWS_WITH(clip(level, {.by = Quantiles{0.8, 0.1}}),
                     Catch::Contains("the lower one first"));
   CHECK_THROWS_WITH(clip(level, {.stuck = 1}), Catch::Contains("two readings at least"));
-  CHECK_THROWS_WITH(clip(level, {.stuck = 3, .window = 5}), Catch::Contains("--stuck alone"));
+  CHECK_THROWS_WITH(clip(level, {.stuck = 3, .window = 5}), Catch::Contains("‹stuck› alone"));
   CHECK_THROWS_WITH(clip(level, {.by = Spread{3}, .min_count = 0}), Catch::Contains("at least 1"));
-  CHECK_THROWS_WITH(clip(level, {.stuck = 3, .band = true}), Catch::Contains("--band"));
+  CHECK_THROWS_WITH(clip(level, {.stuck = 3, .band = true}), Catch::Contains("‹band›"));
   Spread spread;
   CHECK_THROWS_WITH(from_text("0", spread), Catch::Contains("a number above 0"));
   CHECK_THROWS_AS(from_text("-2", spread), Error);

@@ -58,9 +58,9 @@ TEST_CASE("names that are taken are refused, and mistakes are told by name", "[c
   const auto two = timeline_of({{clock("00:00")}, {"a"}, {{"level", column_of({1})}}});
   CHECK_THROWS_WITH(compute(two, setting("time=level")), Catch::Contains("name of the time"));
   CHECK_THROWS_WITH(compute(two, setting("probe=level")), Catch::Contains("name of the key"));
-  CHECK_THROWS_WITH(compute(two, {}), Catch::Contains("--set NAME=EXPRESSION"));
+  CHECK_THROWS_WITH(compute(two, {}), Catch::Contains("‹set› NAME=EXPRESSION"));
   CHECK_THROWS_WITH(compute(two, setting("x=level+1,y=z")),
-                    Catch::Contains("--set y: there is no column z"));
+                    Catch::Contains("‹set› y: there is no column z"));
 }
 
 }  // namespace zerobeat::testing

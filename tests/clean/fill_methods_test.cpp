@@ -1,5 +1,7 @@
 // Each method of filling against its formula.
 
+#include <algorithm>
+
 #include "clean/filled.hpp"
 
 namespace zerobeat::testing {
@@ -318,7 +320,7 @@ TEST_CASE("ways of filling are tried on readings that are hidden", "[fill]") {
   CHECK(trial.table.names() == std::vector<std::string>{"how", "column", "hidden", "filled", "mae",
                                                         "rmse", "bias", "worst"});
   const auto number = [&](const char* name, std::size_t row) {
-    return trial.table.column(name).as_numbers().numbers()[row];
+    return trial.table.column(name).numbers_or(0)[row];
   };
   CHECK(trial.table.column("how").text(2) == "constant:0");
   CHECK(number("hidden", 0) == 76);  // blocks of four, up to a fifth of 380
@@ -328,9 +330,9 @@ TEST_CASE("ways of filling are tried on readings that are hidden", "[fill]") {
   CHECK(number("worst", 1) >= number("mae", 1));
   CHECK_THAT(trial.did.notes.at(0), Catch::StartsWith("level: spline comes nearest"));
   // The same readings for one seed, others for another.
-  CHECK(try_fill(timeline, options).table.column("mae").numbers()[1] == number("mae", 1));
+  CHECK(try_fill(timeline, options).table.column("mae").numbers_or(0)[1] == number("mae", 1));
   options.seed = 2;
-  CHECK(try_fill(timeline, options).table.column("mae").numbers()[1] != number("mae", 1));
+  CHECK(try_fill(timeline, options).table.column("mae").numbers_or(0)[1] != number("mae", 1));
   // What the longest gap leaves open is not filled, and has no figures.
   options.max_gap = Extent(2);
   const FillTrial open = try_fill(timeline, options);
@@ -338,7 +340,7 @@ TEST_CASE("ways of filling are tried on readings that are hidden", "[fill]") {
   CHECK(!open.table.column("mae").valid(0));
   CHECK_THROWS_WITH(try_fill(timeline, {.trial = {How::linear}, .hide = 1.5}),
                     Catch::Contains("between 0 and 1"));
-  CHECK_THROWS_WITH(fill(timeline, {.hide = 0.5}), Catch::Contains("go with --try"));
+  CHECK_THROWS_WITH(fill(timeline, {.hide = 0.5}), Catch::Contains("go with ‹try›"));
 }
 
 TEST_CASE("methods are read as they are written", "[fill]") {

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <zerobeat/clean/select.hpp>
 
 #include "support/strand.hpp"
@@ -138,9 +139,9 @@ TEST_CASE("what was left out is told, by which option", "[select]") {
                                    .hours = option<Hours>("00:00-00:40"),
                                    .where = "level > 2"});
   CHECK(readings(kept, "level") == Readings{3, 4});
-  CHECK(notes_of(kept) == "rows left out: 1 by --between, 1 by --hours, 1 by --where;");
+  CHECK(notes_of(kept) == "rows left out: 1 by ‹between›, 1 by ‹hours›, 1 by ‹where›;");
   CHECK(notes_of(select(level, {.where = "1/(level-3) > 0"})) ==
-        "rows left out: 3 by --where;--where: 1 results are not finite, and missing;");
+        "rows left out: 3 by ‹where›;‹where›: 1 results are not finite, and missing;");
   const auto none = select(level, {.where = "level > 9"});
   CHECK(none.rows() == 0);
   CHECK(none.account().last().rows_out == 0);
@@ -161,7 +162,7 @@ TEST_CASE("what can't be selected is named", "[select]") {
   CHECK_THROWS_WITH(select(level, {.columns = {"levl"}}), Catch::Contains("did you mean level"));
   CHECK_THROWS_WITH(select(level, {.columns = {"level", "level"}}), Catch::Contains("twice"));
   CHECK_THROWS_WITH(select(level, {.where = "level"}),
-                    Catch::Contains("--where: this is a number"));
+                    Catch::Contains("‹where›: this is a number"));
   CHECK_THROWS_WITH(option<Between>(","), Catch::Contains("both sides are open"));
   CHECK_THROWS_WITH(option<Between>("2025"), Catch::Contains("is no range"));
   CHECK_THROWS_AS(option<Between>("soon,"), Error);
@@ -188,7 +189,7 @@ TEST_CASE("on an elapsed axis a range is of its numbers", "[select]") {
   CHECK(readings(select(run, {.between = option<Between>("10,20")}), "level") == Readings{2});
   CHECK(readings(select(run, {.where = "level = level@10"}), "level") == Readings{2});
   CHECK_THROWS_WITH(select(run, {.hours = option<Hours>("00:00-01:00")}),
-                    Catch::Contains("--hours"));
+                    Catch::Contains("‹hours›"));
   CHECK_THROWS_WITH(select(run, {.where = "hour() = 1"}), Catch::Contains("hour() is of a clock"));
   CHECK_THROWS_AS(select(run, {.between = option<Between>("2025-10-20,")}), Error);
 }

@@ -52,7 +52,8 @@ TEST_CASE("records come strand by strand in order of first appearance, each in o
 
 TEST_CASE("records in order are shared, not copied", "[settle]") {
   const auto records = records_of({"00:00", "00:10"}, {1, 2});
-  CHECK(settle(records).times().data() == records.times.times().data());
+  const Timeline settled = settle(records);
+  CHECK(settled.times().data() == records.times.times().data());
 }
 
 TEST_CASE("records of one time are kept, chosen, averaged or rejected", "[settle]") {

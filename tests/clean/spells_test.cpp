@@ -9,8 +9,8 @@ namespace {
 using namespace std::chrono_literals;
 
 /// "00:10-00:30 1200 2": from, to, duration and rows.
-std::vector<std::string> lines_of(const Made& made) {
-  const Table& table = *made.table;
+std::vector<std::string> lines_of(const TableResult& made) {
+  const Table& table = made.table;
   std::vector<std::string> lines;
   for (std::size_t i = 0; i < table.rows(); ++i) {
     const auto clock_of = [&](const char* name) {
@@ -44,9 +44,9 @@ TEST_CASE("a missing reading ends a spell, and a strand's end does too", "[spell
   const auto two = timeline_of({{clock("00:00"), clock("00:10"), clock("00:00"), clock("00:10")},
                                 {"a", "a", "b", "b"},
                                 {{"level", column_of({1, 5, 5, 1})}}});
-  const Made made = spells(two, {.where = "level > 4"});
+  const TableResult made = spells(two, {.where = "level > 4"});
   CHECK(lines_of(made) == std::vector<std::string>{"00:10-00:20 600 1", "00:00-00:10 600 1"});
-  CHECK(made.table->column("probe").text(1) == "b");
+  CHECK(made.table.column("probe").text(1) == "b");
 }
 
 TEST_CASE("short interruptions are bridged, then short spells left out", "[spells]") {
@@ -66,15 +66,15 @@ TEST_CASE("short interruptions are bridged, then short spells left out", "[spell
 
 TEST_CASE("takes are of the rows of a spell", "[spells]") {
   const auto level = strand("00:00 1", "00:10 5", "00:20 7", "00:30 1", "00:40 6");
-  const Made made = spells(
+  const TableResult made = spells(
       level, {.where = "level > 4", .take = {max("level"), count(), twmean("level").as("tw")}});
-  CHECK(made.table->names() ==
+  CHECK(made.table.names() ==
         std::vector<std::string>{"from", "to", "duration_s", "rows", "level_max", "count", "tw"});
-  CHECK(made.table->column("level_max").numbers()[0] == 7);
-  CHECK(made.table->column("count").integers()[1] == 1);
-  CHECK(made.table->column("tw").numbers()[0] == 6);
-  CHECK(made.did.rows_in == 5);
-  CHECK(made.did.rows_out == 2);
+  CHECK(made.table.column("level_max").numbers()[0] == 7);
+  CHECK(made.table.column("count").integers()[1] == 1);
+  CHECK(made.table.column("tw").numbers()[0] == 6);
+  CHECK(made.account.last().rows_in == 5);
+  CHECK(made.account.last().rows_out == 2);
 }
 
 TEST_CASE("spells agree with the plain loop", "[spells]") {
@@ -102,11 +102,11 @@ TEST_CASE("spells agree with the plain loop", "[spells]") {
 
 TEST_CASE("what can't be a spell is named", "[spells]") {
   const auto level = strand("00:00 1");
-  CHECK_THROWS_WITH(spells(level, {}), Catch::Contains("--where CONDITION"));
+  CHECK_THROWS_WITH(spells(level, {}), Catch::Contains("‹where› CONDITION"));
   CHECK_THROWS_WITH(spells(level, {.where = "level+1"}), Catch::Contains("not a condition"));
   CHECK_THROWS_WITH(spells(level, {.where = "level > 0", .take = {max("level").as("rows")}}),
                     Catch::Contains("two columns would be named \"rows\""));
-  CHECK_THROWS_WITH(spells(level, {.where = "level > 0", .take = {at_row("level")}}),
+  CHECK_THROWS_WITH(spells(level, {.where = "level > 0", .take = {take::at("level")}}),
                     Catch::Contains("at is not a statistic of spells"));
 }
 

@@ -106,8 +106,8 @@ TEST_CASE("periods follow the calendar", "[stamp]") {
   const Calendar calendar(
       Weekend{}, {std::chrono::local_days(std::chrono::year(2025) / std::chrono::October / 27)});
   const auto worked = [&](const char* start, const char* step, std::int64_t n) {
-    return last_written(
-               stamp(untimed({n}), {.start = start, .by = every(step), .calendar = calendar}))
+    return last_written(stamp(untimed({n}),
+                              {.start = start, .by = every(step), .days = {.calendar = calendar}}))
         .substr(0, 10);
   };
   CHECK(worked("2025-10-24", "1d", 1) == "2025-10-28");
@@ -137,7 +137,7 @@ TEST_CASE("the preamble says start and rate, and its channels must agree", "[sta
   CHECK_THAT(message({.start = Stated("start"), .by = Stated("sample rate")}),
              Catch::Contains("no line before the header is named \"start\""));
   CHECK_THAT(message({.start = Stated("start time"), .by = Stated("gain")}),
-             Catch::Contains("capture.csv: --rate-from: the channels do not agree") &&
+             Catch::Contains("capture.csv: ‹rate_from›: the channels do not agree") &&
                  Catch::Contains("line 4"));
   CHECK_THAT(message({.start = Stated("sample rate"), .by = Stated("sample rate")}),
              Catch::Contains("can't be read"));
@@ -147,8 +147,8 @@ TEST_CASE("the preamble says start and rate, and its channels must agree", "[sta
   for (const auto& option : bind_options(both)) {
     if (option.name == "every") CHECK_THROWS_WITH(option.set("1s"), Catch::Contains("not several"));
   }
-  CHECK_THAT(message({.start = "2025-10-25"}), Catch::Contains("takes one of --rate"));
-  CHECK_THAT(message({.by = every("1d")}), Catch::Contains("--start-from"));
+  CHECK_THAT(message({.start = "2025-10-25"}), Catch::Contains("takes one of ‹rate›"));
+  CHECK_THAT(message({.by = every("1d")}), Catch::Contains("‹start_from›"));
 }
 
 }  // namespace zerobeat::testing

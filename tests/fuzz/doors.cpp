@@ -5,13 +5,14 @@
 #include <zerobeat/io/read.hpp>
 
 #include "invariants.hpp"
+#include "io/source/read_task.hpp"
 
 namespace {
 
 using namespace zerobeat;
 
 /// The records of a text; nothing when there are none.
-std::shared_ptr<const SourceAccount> read(const std::string& text, ReadOptions options,
+std::shared_ptr<const SourceAccount> read(const std::string& text, detail::ReadTask options,
                                           std::size_t chunk_bytes) {
   options.chunk_bytes = chunk_bytes;
   try {

@@ -10,14 +10,15 @@
 #include <zerobeat/io/read.hpp>
 
 #include "invariants.hpp"
+#include "io/source/read_task.hpp"
 #include "io/text/scan.hpp"
 
 namespace {
 
 using namespace zerobeat;
 
-ReadOptions options_of(unsigned char first, unsigned char second) {
-  ReadOptions options;
+detail::ReadTask options_of(unsigned char first, unsigned char second) {
+  detail::ReadTask options;
   options.no_header = (first & 1) != 0;
   if ((first & 2) != 0) options.delimiter = ';';
   if ((first & 4) != 0) options.comment = '#';
@@ -139,7 +140,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
   static const tbb::global_control eight(tbb::global_control::max_allowed_parallelism, 8);
   static tbb::task_arena one_thread(1), eight_threads(8);
   if (size < 2) return 0;
-  ReadOptions options = options_of(data[0], data[1]);
+  detail::ReadTask options = options_of(data[0], data[1]);
   const std::string text(reinterpret_cast<const char*>(data) + 2, size - 2);
   check_scan(text);
   try {

@@ -2,6 +2,7 @@
 #include <tbb/global_control.h>
 #include <tbb/task_arena.h>
 
+#include <algorithm>
 #include <cstdlib>
 #include <filesystem>
 #include <fstream>
@@ -9,6 +10,7 @@
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/io/write.hpp>
 
+#include "io/source/read_task.hpp"
 #include "io/text/scan.hpp"
 #include "support/folder.hpp"
 #include "support/strand.hpp"
@@ -236,15 +238,14 @@ TEST_CASE("the order of day and month is proven by the whole column, or asked fo
   std::string text = "time,x\n";
   for (int i = 0; i < 3000; ++i) text += "03/04/2025 10:00,1\n";
   CHECK_THROWS_WITH(read_text(text),
-                    Catch::Contains("--date-order") && Catch::Contains("03/04/2025 10:00"));
-  CHECK(read_text(text, {.date_order = DateOrder::mdy}).times.times()[0] ==
-        at("2025-03-04T10:00Z"));
+                    Catch::Contains("‹date_order›") && Catch::Contains("03/04/2025 10:00"));
+  CHECK(nth_time(read_text(text, {.date_order = DateOrder::mdy}), 0) == at("2025-03-04T10:00Z"));
   std::string month_first = text, day_first = text;
   month_first.replace(month_first.find("03/04", 40'000), 5, "03/25");
-  CHECK(read_text(month_first).times.times()[0] == at("2025-03-04T10:00Z"));
+  CHECK(nth_time(read_text(month_first), 0) == at("2025-03-04T10:00Z"));
   day_first.replace(day_first.find("03/04", 40'000), 5, "25/04");
-  CHECK(read_text(day_first).times.times()[0] == at("2025-04-03T10:00Z"));
-  CHECK(read_text("time,x\n05/05/2025,1\n").times.times()[0] == at("2025-05-05T00:00Z"));
+  CHECK(nth_time(read_text(day_first), 0) == at("2025-04-03T10:00Z"));
+  CHECK(nth_time(read_text("time,x\n05/05/2025,1\n"), 0) == at("2025-05-05T00:00Z"));
 }
 
 TEST_CASE("through a repeated hour the one step back decides", "[read]") {
@@ -286,7 +287,9 @@ TEST_CASE("only the columns asked for are kept, and all are judged", "[read]") {
   std::string text = "time,a,b\n";
   for (int i = 0; i < 30; ++i)
     text += fmt::format("2025-10-20T00:00:{:02}Z,{},{}\n", i, i, i == 3 ? "bad" : "2");
-  const Records some = read_text(text, {.decode = std::vector<std::string>{"a"}});
+  detail::ReadTask task;
+  task.decode = std::vector<std::string>{"a"};
+  const Records some = read_text(text, task);
   CHECK(some.values.names() == std::vector<std::string>{"a"});
   CHECK(some.source->unreadable_readings() == 1);
   const Records named = read_text(text, {.columns = {"a"}});
@@ -408,7 +411,7 @@ TEST_CASE("limits say how many, which first, and how to go on", "[limits]") {
   const auto check = [&](const Limits& limits) { check_limits(*records.source, limits); };
   CHECK_THROWS_WITH(check({}), Catch::Contains("2 of 3 records are at fault") &&
                                    Catch::Contains("line 2: unreadable-time in time: soon,1") &&
-                                   Catch::Contains("--rejects") && Catch::Contains("--tolerate"));
+                                   Catch::Contains("‹rejects›") && Catch::Contains("‹tolerate›"));
   CHECK_NOTHROW(check({.rejects = "somewhere.csv"}));
   CHECK_NOTHROW(check({.tolerate = Tolerable{2, false}}));
   CHECK_THROWS_AS(check({.tolerate = Tolerable{1, false}}), Error);

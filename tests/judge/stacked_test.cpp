@@ -61,7 +61,7 @@ TEST_CASE("a column of names that tells series apart is named", "[stacked]") {
     records.texts[1].second.push_back("same");
   });
   CHECK_THAT(found(stack), Catch::StartsWith("records of 3 series read as one:") &&
-                               Catch::EndsWith("tell them apart: --key probe"));
+                               Catch::EndsWith("tell them apart: ‹key› probe"));
 }
 
 TEST_CASE("a name that needs quotes is named in them", "[stacked]") {
@@ -69,7 +69,7 @@ TEST_CASE("a name that needs quotes is named in them", "[stacked]") {
     if (records.texts.empty()) records.texts = {{"probe, id", {}}};
     records.texts[0].second.push_back(s == 0 ? "a" : "b");
   });
-  CHECK_THAT(found(stack), Catch::EndsWith("--key \"probe, id\""));
+  CHECK_THAT(found(stack), Catch::EndsWith("‹key› \"probe, id\""));
 }
 
 TEST_CASE("whole numbers tell series apart where no names do", "[stacked]") {
@@ -79,7 +79,7 @@ TEST_CASE("whole numbers tell series apart where no names do", "[stacked]") {
     records.numbers[1].second.push_back(records.times.size() % 90);
   });
   CHECK_THAT(found(stack),
-             Catch::Contains("records of 4 series") && Catch::EndsWith("--key berth"));
+             Catch::Contains("records of 4 series") && Catch::EndsWith("‹key› berth"));
 }
 
 TEST_CASE("a pair of columns tells series apart where none alone does", "[stacked]") {
@@ -90,7 +90,7 @@ TEST_CASE("a pair of columns tells series apart where none alone does", "[stacke
     records.texts[2].second.push_back(records.times.size() % 100 < 50 ? "fair" : "foul");
   });
   CHECK_THAT(found(stack),
-             Catch::Contains("records of 6 series") && Catch::EndsWith("--key quay+species"));
+             Catch::Contains("records of 6 series") && Catch::EndsWith("‹key› quay+species"));
 }
 
 TEST_CASE("a pair may be of a name and a number", "[stacked]") {
@@ -102,7 +102,7 @@ TEST_CASE("a pair may be of a name and a number", "[stacked]") {
     records.texts[0].second.push_back(s / 2 == 0 ? "north" : "south");
     records.numbers[0].second.push_back(1 + s % 2);
   });
-  CHECK_THAT(found(stack), Catch::EndsWith("--key quay+berth"));
+  CHECK_THAT(found(stack), Catch::EndsWith("‹key› quay+berth"));
 }
 
 TEST_CASE("one series, few records and keys that are given need no word", "[stacked]") {
@@ -148,7 +148,7 @@ TEST_CASE("series that stand one after the other are told by their blocks", "[st
   CHECK(finding->kind == "stacked");
   CHECK(finding->count == 300);
   CHECK(finding->first_line == 2);
-  CHECK_THAT(finding->message, Catch::EndsWith("--key site"));
+  CHECK_THAT(finding->message, Catch::EndsWith("‹key› site"));
 }
 
 }  // namespace zerobeat::testing

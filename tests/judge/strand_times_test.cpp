@@ -277,6 +277,10 @@ TEST_CASE("records near their place and records anywhere are put in order", "[se
     records.values = Table(order.size());
     records.values.add("row", column_of(readings));
     records.source = std::make_shared<SourceAccount>();
+    Places places;
+    const Places::Run run{0, 1};
+    places.add_rows(0, 1, order.size(), {&run, 1});
+    records.places = std::make_shared<const Places>(std::move(places));
     std::ranges::stable_sort(expected, {}, &std::pair<std::int64_t, double>::first);
     const Timeline settled = settle(records);
     const auto rows = settled.values().column("row").numbers();

@@ -3,6 +3,7 @@
 
 #include "take/definitions.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <numeric>
 

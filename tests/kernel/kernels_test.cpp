@@ -1,5 +1,6 @@
 // The fast kernels that buckets rest on, each against the plain loop that defines it.
 
+#include <algorithm>
 #include <cmath>
 #include <numeric>
 

@@ -19,7 +19,7 @@ std::vector<std::pair<Instant, std::string>> rows_of(const Timeline& timeline) {
       for (const Column& column : timeline.values().columns()) {
         text += "|";
         if (!column.valid(i)) continue;
-        if (column.is_numeric()) text += fmt::format("{}", column.as_numbers().numbers()[i]);
+        if (column.is_numeric()) text += fmt::format("{}", column.numbers_or(0)[i]);
         if (column.type() == Column::Type::text) text += column.text(i);
         if (column.type() == Column::Type::boolean) text += column.boolean(i) ? "true" : "false";
       }

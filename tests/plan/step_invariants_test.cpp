@@ -1,6 +1,7 @@
 // What holds for every step of the table, whatever its options: nothing of what memory held is
 // handed on, its input stays, its own account adds up, and it gives the same twice.
 
+#include <algorithm>
 #include <random>
 #include <zerobeat/plan/step.hpp>
 

@@ -184,17 +184,21 @@ TEST_CASE("working days are buckets when there is a calendar", "[buckets]") {
     times.push_back(t);
   }
   Resample options{.every = Period::of_days(1), .take = {count()}};
-  options.calendar = Calendar(Weekend{}, {});
+  options.days.calendar = Calendar(Weekend{}, {});
   const Timeline out = resample(timeline_of({times, {}, {}}), options);
   CHECK(readings(out, "count") == Readings{6, 2, 1});
   options.every = 1h;
   CHECK_THROWS_WITH(resample(timeline_of({times, {}, {}}), options),
                     Catch::Contains("grid of working days"));
   options.every = Period::of_days(1);
-  options.calendar.reset();
-  from_text("sat,sun", options.days.weekend.emplace());
-  CHECK_THROWS_WITH(resample(timeline_of({times, {}, {}}), options),
-                    Catch::Contains("read_calendar"));
+  // A weekend alone needs no file; one that was not read is refused by name.
+  options.days = {.weekend = Weekend{}};
+  CHECK(readings(resample(timeline_of({times, {}, {}}), options), "count") == Readings{6, 2, 1});
+  options.days = {.holidays = "quay.ics"};
+  CHECK(
+      refusal(Error::Kind::usage, [&] {
+        resample(timeline_of({times, {}, {}}), options);
+      }) == "‹holidays› quay.ics: the file was not read; working_days() reads it, as does a plan");
 }
 
 TEST_CASE("ways of resampling do not go together", "[buckets]") {

@@ -17,8 +17,8 @@ double cell(const Table& table, const char* name, std::size_t row = 0) {
 TEST_CASE("a column is described by what its readings are like", "[describe]") {
   const auto level = strand("00:00 -", "00:10 2", "00:20 4", "00:30 4", "00:40 4", "00:50 5",
                             "01:00 5", "01:10 7", "01:20 9", "01:30 -");
-  const Made made = describe(level);
-  const Table& table = *made.table;
+  const TableResult made = describe(level);
+  const Table& table = made.table;
   REQUIRE(table.rows() == 1);
   CHECK(table.column("column").text(0) == "level");
   CHECK(cell(table, "count") == 8);
@@ -43,45 +43,45 @@ TEST_CASE("a column is described by what its readings are like", "[describe]") {
 
 TEST_CASE("the p of a mean is Student's, two-sided", "[describe]") {
   // With two readings t has one degree of freedom, Cauchy's: p = 1 - 2 atan(t) / pi.
-  const Made two = describe(strand("00:00 1", "00:10 3"));
-  const double t = cell(*two.table, "t");
+  const TableResult two = describe(strand("00:00 1", "00:10 3"));
+  const double t = cell(two.table, "t");
   CHECK(t == Approx(2));
-  CHECK(cell(*two.table, "p_mean_zero") == Approx(1 - 2 * std::atan(2.0) / std::acos(-1.0)));
+  CHECK(cell(two.table, "p_mean_zero") == Approx(1 - 2 * std::atan(2.0) / std::acos(-1.0)));
   // With three, two degrees: p = 1 - t / sqrt(2 + t^2).
-  const Made three = describe(strand("00:00 -1", "00:10 -2", "00:20 -6"));
-  const double u = std::fabs(cell(*three.table, "t"));
-  CHECK(cell(*three.table, "p_mean_zero") == Approx(1 - u / std::sqrt(2 + u * u)));
+  const TableResult three = describe(strand("00:00 -1", "00:10 -2", "00:20 -6"));
+  const double u = std::fabs(cell(three.table, "t"));
+  CHECK(cell(three.table, "p_mean_zero") == Approx(1 - u / std::sqrt(2 + u * u)));
 }
 
 TEST_CASE("of too few or equal readings what can't be told is missing", "[describe]") {
-  const Made none = describe(strand("00:00 -"));
-  CHECK(cell(*none.table, "count") == 0);
+  const TableResult none = describe(strand("00:00 -"));
+  CHECK(cell(none.table, "count") == 0);
   for (const char* name : {"first", "mean", "min", "median", "std", "t", "p_mean_zero"}) {
-    CHECK(!none.table->column(name).valid(0));
+    CHECK(!none.table.column(name).valid(0));
   }
-  const Made one = describe(strand("00:00 3"));
-  CHECK(cell(*one.table, "mean") == 3);
-  CHECK(!one.table->column("std").valid(0));
-  const Made equal = describe(strand("00:00 3", "00:10 3"));
-  CHECK(cell(*equal.table, "std") == 0);
-  CHECK(cell(*equal.table, "mean_se") == 0);
+  const TableResult one = describe(strand("00:00 3"));
+  CHECK(cell(one.table, "mean") == 3);
+  CHECK(!one.table.column("std").valid(0));
+  const TableResult equal = describe(strand("00:00 3", "00:10 3"));
+  CHECK(cell(equal.table, "std") == 0);
+  CHECK(cell(equal.table, "mean_se") == 0);
   for (const char* name : {"t", "p_mean_zero", "skewness", "kurtosis"}) {
-    CHECK(!equal.table->column(name).valid(0));
+    CHECK(!equal.table.column(name).valid(0));
   }
 }
 
 TEST_CASE("each strand and column has a row, in their order", "[describe]") {
   const Timeline timeline = random_timeline(300, 41, 3);
-  const Made made = describe(timeline);
-  REQUIRE(made.table->rows() == 9);
-  CHECK(made.table->column("probe").text(3) == "cold_2");
-  CHECK(made.table->column("column").text(4) == "weight");
+  const TableResult made = describe(timeline);
+  REQUIRE(made.table.rows() == 9);
+  CHECK(made.table.column("probe").text(3) == "cold_2");
+  CHECK(made.table.column("column").text(4) == "weight");
   std::int64_t all = 0;
   for (std::size_t i = 0; i < 9; ++i) {
-    all += made.table->column("count").integers()[i] + made.table->column("missing").integers()[i];
+    all += made.table.column("count").integers()[i] + made.table.column("missing").integers()[i];
   }
   CHECK(all == static_cast<std::int64_t>(3 * timeline.rows()));
-  CHECK(describe(timeline, {.on = {"kg"}}).table->rows() == 3);
+  CHECK(describe(timeline, {.on = {"kg"}}).table.rows() == 3);
   CHECK_THROWS_WITH(describe(timeline, {.on = {"kgs"}}), Catch::Contains("did you mean kg"));
 }
 

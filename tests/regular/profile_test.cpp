@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <map>
 #include <zerobeat/regular/profile.hpp>
 
@@ -174,14 +175,14 @@ TEST_CASE("buckets of values go by value", "[profile]") {
 
 TEST_CASE("a profile refuses what makes none", "[profile]") {
   const auto level = strand("00:00 1", "01:00 2");
-  CHECK_THROWS_WITH(profile(level, {}), Catch::Contains("--by hour"));
+  CHECK_THROWS_WITH(profile(level, {}), Catch::Contains("‹by› hour"));
   CHECK_THROWS_WITH(part("hours"), Catch::Contains("did you mean hour"));
   CHECK_THROWS_AS(part("value"), Error);
   CHECK_THROWS_WITH(profile(level, {.by = {part("hour"), part("hour")}}), Catch::Contains("twice"));
   CHECK_THROWS_WITH(profile(level, {.by = {part("level:0.000000001")}}), Catch::Contains("rows"));
   CHECK_THROWS_WITH(profile(level, {.by = {part("level:1")}, .take = {twmean("level")}}),
                     Catch::Contains("does not go by values"));
-  CHECK_THROWS_AS(profile(level, {.by = {part("hour")}, .take = {at_row("level")}}), Error);
+  CHECK_THROWS_AS(profile(level, {.by = {part("hour")}, .take = {take::at("level")}}), Error);
   CHECK_THROWS_AS(profile(level, {.by = {part("hour")}, .take = {first_time("level")}, .over = 1h}),
                   Error);
   CHECK(profile(level, {.by = {part("hour")}, .empty = Resample::Empty::skip}).table.rows() == 2);

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <map>
 #include <zerobeat/regular/resample.hpp>
 
@@ -151,7 +152,7 @@ TEST_CASE("what stands is weighed by time, in steps and on lines, across edges",
          .take = {twmean("level"), integral("level"), twmean("level", Joining::linear).as("line"),
                   integral("level", Joining::linear).as("area"),
                   duration("level", Condition::Sign::at_least, "2.5"), up("level"), down("level"),
-                  at_row("level").as("step"), at_row("level", Joining::linear).as("on_line")}});
+                  take::at("level").as("step"), take::at("level", Joining::linear).as("on_line")}});
     for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
       const Strand& strand = timeline.strands()[s];
       std::vector<Reading> x;
@@ -279,7 +280,7 @@ TEST_CASE("modes and distinct readings agree with counting, for every type", "[s
 
 TEST_CASE("a program's own statistic works like a built-in one", "[statistics]") {
   const Timeline timeline = random_timeline(400, 44, 2, 0.3);
-  const auto span_of = take_of("level", [](std::span<const double> x) {
+  const auto span_of = take::of("level", [](std::span<const double> x) {
     return x.empty()
                ? std::nan("")
                : *std::max_element(x.begin(), x.end()) - *std::min_element(x.begin(), x.end());
@@ -289,7 +290,7 @@ TEST_CASE("a program's own statistic works like a built-in one", "[statistics]")
     return seconds(times.back());
   };
   const Timeline ends = resample(
-      timeline, {.every = 30min, .take = {take_of("level", last_second), last_time("level")}});
+      timeline, {.every = 30min, .take = {take::of("level", last_second), last_time("level")}});
   for (std::size_t i = 0; i < ends.rows(); ++i) {
     const Column& time = ends.values().column("level_last_time");
     REQUIRE(time.valid(i) == readings(ends, "level_own")[i].has_value());
@@ -339,12 +340,12 @@ TEST_CASE("infinities and columns without a reading give what they can", "[stati
   const auto of = [&](const Take& take) { return taken(odd, 1h, take); };
   CHECK(of(mean("x")) == Readings{inf, -inf, missing});
   CHECK(of(max("x")) == Readings{inf, -inf, missing});
-  CHECK(of(std_of("x")) == Readings{missing, missing, missing});
+  CHECK(of(take::std("x")) == Readings{missing, missing, missing});
   CHECK(of(count("x")) == Readings{2, 1, 0});
   const auto none =
       timeline_of({{clock("00:10"), clock("00:20")}, {}, {{"x", column_of({missing, missing})}}});
   for (const Take& take : {mean("x"), mad("x"), slope("x"), twmean("x"), kurtosis("x"),
-                           integral("x", Joining::linear), at_row("x"), median("x")}) {
+                           integral("x", Joining::linear), take::at("x"), median("x")}) {
     CHECK(taken(none, 1h, take) == Readings{missing});
   }
   CHECK(taken(none, 1h, up("x")) == Readings{missing});

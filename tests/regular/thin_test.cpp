@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <set>
 #include <zerobeat/regular/thin.hpp>
 
@@ -12,7 +13,7 @@ namespace {
 using namespace std::chrono_literals;
 
 /// Of 1969-06-01, so that microseconds are not lost.
-double seconds(Instant t) {
+double epoch_seconds(Instant t) {
   return static_cast<double>((t - at("1969-06-01T00:00:00Z")).count()) / 1e9;
 }
 
@@ -21,7 +22,7 @@ std::vector<std::size_t> plain_triangles(const std::vector<Instant>& times,
                                          const std::vector<double>& y, std::size_t points) {
   const std::size_t n = y.size();
   std::vector<double> x;
-  for (const Instant t : times) x.push_back(seconds(t) - seconds(times[0]));
+  for (const Instant t : times) x.push_back(epoch_seconds(t) - epoch_seconds(times[0]));
   const double every = static_cast<double>(n - 2) / static_cast<double>(points - 2);
   std::vector<std::size_t> chosen{0};
   for (std::size_t b = 0; b + 2 < points; ++b) {
@@ -52,12 +53,13 @@ double plain_distance(const std::vector<Instant>& times, const std::vector<doubl
   for (std::size_t s = 0; s + 1 < places.size(); ++s) {
     const std::size_t a = places[s], b = places[s + 1];
     for (std::size_t i = a; i <= b; ++i) {
-      const double run = seconds(times[b]) - seconds(times[a]);
+      const double run = epoch_seconds(times[b]) - epoch_seconds(times[a]);
       if (run == 0) {
         most = std::max({most, std::min(y[a], y[b]) - y[i], y[i] - std::max(y[a], y[b])});
         continue;
       }
-      const double on = y[a] + (y[b] - y[a]) * ((seconds(times[i]) - seconds(times[a])) / run);
+      const double on =
+          y[a] + (y[b] - y[a]) * ((epoch_seconds(times[i]) - epoch_seconds(times[a])) / run);
       most = std::max(most, std::fabs(y[i] - on));
     }
   }

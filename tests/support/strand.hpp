@@ -2,6 +2,7 @@
 
 #pragma once
 
+#include <algorithm>
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <optional>
@@ -11,9 +12,12 @@
 #include <vector>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/table/timeline.hpp>
+#include <zerobeat/take/take.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
 namespace zerobeat::testing {
+
+using namespace take;  // mean("level") for take::mean("level")
 
 using Readings = std::vector<std::optional<double>>;
 inline constexpr std::nullopt_t missing = std::nullopt;
@@ -110,6 +114,11 @@ Timeline strand(const Lines&... lines) {
   return timeline_of({times, {}, {{"level", column_of(readings)}}});
 }
 
+/// The time of the record in that place.
+inline Instant nth_time(const Records& records, std::size_t place) {
+  return records.times.times()[place];
+}
+
 inline Readings readings(const Timeline& timeline, const std::string& name) {
   const Column column = timeline.values().column(name);
   const Column numbers = column.is_numeric() ? column.as_numbers() : Column();
@@ -163,6 +172,12 @@ std::string refusal(Error::Kind kind, const Work& work) {
     return error.what();
   }
   return "";
+}
+
+/// The same of what is used wrongly.
+template <typename Work>
+std::string usage(const Work& work) {
+  return testing::refusal(Error::Kind::usage, work);
 }
 
 /// Irregular rows of several keys, with ties and missing readings, the same on every run.

@@ -1,5 +1,6 @@
 // Columns against plain vectors: gathered, put together, compared; and what stands in timelines.
 
+#include <algorithm>
 #include <numeric>
 #include <set>
 #include <zerobeat/table/column.hpp>
@@ -125,7 +126,8 @@ TEST_CASE("all of a column is the column itself", "[column]") {
   std::mt19937 random(17);
   const Column column = random_column(Type::number, 100, false, random);
   const RowStretch all[] = {{0, 100}};
-  CHECK(column.gather(all).numbers().data() == column.numbers().data());
+  const Column same = column.gather(all);
+  CHECK(same.numbers().data() == column.numbers().data());
 }
 
 TEST_CASE("columns one after the other have the readings of each", "[column]") {
@@ -169,11 +171,12 @@ TEST_CASE("columns are equal by their readings, whatever stands behind missing o
 
 TEST_CASE("a column of another type is refused by its name", "[column]") {
   const Column text = texts_of({"a"});
+  const Column one = column_of({1});
   CHECK_THROWS_WITH(text.numbers(), "the column holds text, not number");
   CHECK_THROWS_WITH(text.integers(), "the column holds text, not integer");
-  CHECK_THROWS_WITH(column_of({1}).codes(), "the column holds number, not text");
+  CHECK_THROWS_WITH(one.codes(), "the column holds number, not text");
   CHECK_THROWS_WITH(column_of({1}).boolean(0), "the column holds number, not boolean");
-  CHECK_THROWS_WITH(column_of({1}).dictionary(), "the column holds number, not text");
+  CHECK_THROWS_WITH(one.dictionary(), "the column holds number, not text");
   CHECK_THROWS_WITH(text.as_numbers(), "the column holds text, not integer");
 }
 

@@ -23,6 +23,7 @@
 #include <zerobeat/window/lag.hpp>
 #include <zerobeat/window/roll.hpp>
 
+#include "io/source/read_task.hpp"
 #include "support/folder.hpp"
 #include "support/strand.hpp"
 
@@ -87,7 +88,7 @@ std::vector<Take> takes() {
 
 TEST_CASE("records are read alike by any number of threads", "[threads]") {
   const std::string text = records(4'000);
-  ReadOptions options;
+  detail::ReadTask options;
   options.key = "probe";
   options.chunk_bytes = 4'096;
   const auto read = [&] { return read_text(text, options, "harbour.csv"); };
@@ -109,7 +110,7 @@ TEST_CASE("records are read alike by any number of threads", "[threads]") {
 
 TEST_CASE("a judgement is the same by any number of threads", "[threads]") {
   const std::string text = records(3'000);
-  ReadOptions options;
+  detail::ReadTask options;
   options.judge_only = true;
   options.chunk_bytes = 8'192;
   const auto judged = [&] {
@@ -156,7 +157,7 @@ TEST_CASE("tables are the same by any number of threads", "[threads]") {
     return profile(in, {.by = {{Part::Kind::hour}}, .take = takes()}).table;
   };
   CHECK(same(with_threads(4, by_hour), with_threads(1, by_hour)));
-  const auto described = [&] { return *describe(in, {}).table; };
+  const auto described = [&] { return describe(in, {}).table; };
   CHECK(same(with_threads(4, described), with_threads(1, described)));
 }
 

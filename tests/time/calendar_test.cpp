@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/time/calendar.hpp>
 

@@ -59,12 +59,12 @@ TEST_CASE("any nanosecond is written so that it reads back, and no digit could b
 
 TEST_CASE("calendar periods are not for elapsed times, and none is for a count", "[axis]") {
   const Axis seconds{ElapsedUnit::s}, count{ElapsedUnit::count};
-  CHECK_NOTHROW(check_on_axis(seconds, Period(std::chrono::hours(24)), "--every"));
-  CHECK_THROWS_WITH(check_on_axis(seconds, Period::of_days(1), "--every"),
-                    Catch::Contains("--every 1d") && Catch::Contains("elapsed-s"));
-  CHECK_THROWS_AS(check_on_axis(count, Period(std::chrono::hours(1)), "--window"), Error);
-  CHECK_NOTHROW(check_on_axis(count, Extent(3), "--window"));
-  CHECK_NOTHROW(check_on_axis(Axis{}, Period::of_months(1), "--every"));
+  CHECK_NOTHROW(check_on_axis(seconds, Period(std::chrono::hours(24)), "‹every›"));
+  CHECK_THROWS_WITH(check_on_axis(seconds, Period::of_days(1), "‹every›"),
+                    Catch::Contains("‹every› 1d") && Catch::Contains("elapsed-s"));
+  CHECK_THROWS_AS(check_on_axis(count, Period(std::chrono::hours(1)), "‹window›"), Error);
+  CHECK_NOTHROW(check_on_axis(count, Extent(3), "‹window›"));
+  CHECK_NOTHROW(check_on_axis(Axis{}, Period::of_months(1), "‹every›"));
 }
 
 }  // namespace zerobeat

@@ -1,5 +1,7 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "support/strand.hpp"
 #include "time/civil_text.hpp"
 #include "time/layouts.hpp"

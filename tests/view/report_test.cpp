@@ -5,6 +5,7 @@
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/view/report.hpp>
 
+#include "io/source/read_task.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {
@@ -188,7 +189,7 @@ TEST_CASE("readings missing in runs longer than a gap are found", "[report]") {
   }
   for (const bool keyed : {false, true}) {
     for (const bool judged_only : {false, true}) {
-      ReadOptions options;
+      detail::ReadTask options;
       if (keyed) options.key = "probe";
       options.judge_only = judged_only && !keyed;
       const Finding found = finding(text, options);

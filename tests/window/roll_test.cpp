@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <functional>
 #include <numeric>
 #include <zerobeat/regular/resample.hpp>
@@ -153,7 +154,7 @@ TEST_CASE("what has left a window leaves no trace", "[roll]") {
         Readings{missing, 1e300 + 1, 3, 5});
   const auto flat = strand("00:00 0.1", "00:10 0.1", "00:20 0.1", "00:30 0.1");
   const auto rolled =
-      flat | Roll{.window = 3, .take = {mean("level").as("m"), std_of("level").as("s")}};
+      flat | Roll{.window = 3, .take = {mean("level").as("m"), take::std("level").as("s")}};
   CHECK(readings(rolled, "m") == Readings{missing, missing, 0.1, 0.1});
   CHECK(readings(rolled, "s") == Readings{missing, missing, 0, 0});
 }
@@ -181,11 +182,11 @@ TEST_CASE("long strands are rolled in parts that do not show", "[roll]") {
 TEST_CASE("roll names what it can't do", "[roll]") {
   const auto level = strand("00:00 1");
   CHECK_THROWS_AS(roll(level, {}), Error);
-  CHECK_THROWS_WITH(roll(level, {.window = 2, .take = {at_row("level")}}),
+  CHECK_THROWS_WITH(roll(level, {.window = 2, .take = {take::at("level")}}),
                     Catch::Contains("at is not a statistic of roll"));
   CHECK_THROWS_WITH(roll(level, {.take = {mean("level")}}), Catch::Contains("needs one"));
   CHECK_THROWS_WITH(roll(level, {.window = 2, .restart = Period(1h)}),
-                    Catch::Contains("--restart goes with cumsum(x), ewma(x,A)"));
+                    Catch::Contains("‹restart› goes with cumsum(x), ewma(x,A)"));
   CHECK_THROWS_AS(roll(level, {.window = 2, .take = {mean("level").as("level")}}), Error);
   CHECK_THROWS_AS(roll(level, {.window = 2, .take = {mean("level"), mean("level")}}), Error);
 }

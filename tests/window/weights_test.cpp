@@ -1,5 +1,6 @@
 // What stands into a window, and what weighs less with its age or its place.
 
+#include <algorithm>
 #include <numeric>
 
 #include "window/windows.hpp"

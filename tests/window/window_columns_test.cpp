@@ -60,9 +60,9 @@ TEST_CASE("moments recover after a jump, and keep their digits at an offset", "[
   }
   const Timeline timeline =
       timeline_of({times, {}, {{"small", column_of(small)}, {"far", column_of(far)}}});
-  const auto rolled =
-      roll(timeline,
-           {.window = 100, .take = {mean("small"), std_of("small"), std_of("far"), sum("small")}});
+  const auto rolled = roll(
+      timeline,
+      {.window = 100, .take = {mean("small"), take::std("small"), take::std("far"), sum("small")}});
   const auto plain = [&](const Readings& all, std::size_t i, bool root, double shift) {
     std::vector<double> x;
     for (std::size_t k = i - 99; k <= i; ++k) x.push_back(*all[k] - shift);
@@ -137,14 +137,15 @@ TEST_CASE("times of windows are on the timeline's axis, and weights below nothin
 
 TEST_CASE("a function of the program's sees the window's readings and their times", "[roll]") {
   const auto level = strand("00:00 1", "00:10 -", "00:30 4", "00:40 9");
-  const auto rolled = roll(
-      level, {.window = 30min,
-              .take = {take_of("level", OwnStatistic([](auto times, auto readings) {
-                                 REQUIRE(times.size() == readings.size());
-                                 return static_cast<double>((times.back() - times.front()) / 1min) +
-                                        readings.back() / 100;
-                               }))
-                           .as("seen")}});
+  const auto rolled =
+      roll(level,
+           {.window = 30min,
+            .take = {take::of("level", OwnStatistic([](auto times, auto readings) {
+                                REQUIRE(times.size() == readings.size());
+                                return static_cast<double>((times.back() - times.front()) / 1min) +
+                                       readings.back() / 100;
+                              }))
+                         .as("seen")}});
   CHECK(near(readings(rolled, "seen"), {0.01, 0.01, 0.04, 10.09}));
 }
 

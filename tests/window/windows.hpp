@@ -2,6 +2,7 @@
 
 #pragma once
 
+#include <algorithm>
 #include <cmath>
 #include <zerobeat/window/roll.hpp>
 
@@ -43,7 +44,8 @@ inline std::vector<std::size_t> rows_seen(const Timeline& timeline, const Strand
 inline Take take_read(const std::string& text) {
   Take take;
   if (text == "own") {
-    return take_of("level", [](std::span<const double> x) { return x.back() - x.front(); }).as("o");
+    return take::of("level", [](std::span<const double> x) { return x.back() - x.front(); })
+        .as("o");
   }
   from_text(text, take);
   return take.as("o");

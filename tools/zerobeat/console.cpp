@@ -82,13 +82,13 @@ void set_up_process() {
 bool is_terminal(int descriptor) { return isatty(descriptor) != 0; }
 
 void tell(const std::string& text) {
-  if (!text.empty()) write_all(STDERR_FILENO, shown_lines(text) + "\n");
+  if (!text.empty()) write_all(STDERR_FILENO, shown_lines(with_dashes(text)) + "\n");
 }
 
 void tell_error(const std::string& what) {
   const bool color = wants_color(STDERR_FILENO);
   write_all(STDERR_FILENO, fmt::format("{}zerobeat:{} {}\n", color ? "\033[1;31m" : "",
-                                       color ? "\033[0m" : "", shown_lines(what)));
+                                       color ? "\033[0m" : "", shown_lines(with_dashes(what))));
 }
 
 std::size_t line_width() {
@@ -103,14 +103,14 @@ ReportLook report_look() {
   return {.width = line_width(), .color = wants_color(STDOUT_FILENO)};
 }
 
-struct Progress::Bar {
-  const Watch& watch;
+struct ProgressBar::Bar {
   std::mutex mutex{};
   std::condition_variable wake{};
+  Progress progress{};
   bool done = false;
   std::thread thread{};
 
-  explicit Bar(const Watch& own) : watch(own) {
+  Bar() {
     thread = std::thread([this] { show(); });
   }
 
@@ -120,23 +120,20 @@ struct Progress::Bar {
     bool any = false;
     while (!wake.wait_for(lock, wait, [this] { return done; })) {
       wait = std::chrono::milliseconds(100);
-      const std::size_t total = watch.total, read = watch.read;
-      if (total == 0) continue;
-      const char* what = read < total ? "reading" : "working";
-      write_all(STDERR_FILENO, fmt::format("\r{}: {:3.0f} %", what,
-                                           100.0 * static_cast<double>(std::min(read, total)) /
-                                               static_cast<double>(total)));
+      if (progress.step.empty()) continue;
+      const char* what = progress.step == "read" ? "reading" : "working";
+      write_all(STDERR_FILENO, fmt::format("\r{}: {:3.0f} %", what, 100 * progress.share));
       any = true;
     }
     if (any) write_all(STDERR_FILENO, "\r\033[K");
   }
 };
 
-Progress::Progress(const Watch& watch, bool quiet) {
-  if (!quiet && is_terminal(STDERR_FILENO)) bar_ = std::make_unique<Bar>(watch);
+ProgressBar::ProgressBar(bool quiet) {
+  if (!quiet && is_terminal(STDERR_FILENO)) bar_ = std::make_unique<Bar>();
 }
 
-Progress::~Progress() {
+ProgressBar::~ProgressBar() {
   if (bar_ == nullptr) return;
   {
     const std::lock_guard lock(bar_->mutex);
@@ -144,6 +141,14 @@ Progress::~Progress() {
   }
   bar_->wake.notify_one();
   bar_->thread.join();
+}
+
+std::function<void(const Progress&)> ProgressBar::teller() const {
+  if (bar_ == nullptr) return {};
+  return [bar = bar_.get()](const Progress& progress) {
+    const std::lock_guard lock(bar->mutex);
+    bar->progress = progress;
+  };
 }
 
 }  // namespace zerobeat::tool

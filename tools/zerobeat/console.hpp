@@ -2,6 +2,9 @@
 
 #pragma once
 
+#include <algorithm>
+#include <functional>
+#include <memory>
 #include <string>
 #include <zerobeat/zerobeat.hpp>
 
@@ -23,13 +26,16 @@ ReportLook report_look();
 std::size_t line_width();
 bool is_terminal(int descriptor);
 
-/// Shows how far the reading is, from the second second on, while it is alive.
-class Progress {
+/// Shows how far a run is, from the second second on, while it is alive.
+class ProgressBar {
  public:
-  Progress(const Watch& watch, bool quiet);
-  ~Progress();
-  Progress(const Progress&) = delete;
-  Progress& operator=(const Progress&) = delete;
+  explicit ProgressBar(bool quiet);
+  ~ProgressBar();
+  ProgressBar(const ProgressBar&) = delete;
+  ProgressBar& operator=(const ProgressBar&) = delete;
+
+  /// What tells it; nothing when it shows nothing.
+  std::function<void(const Progress&)> teller() const;
 
  private:
   struct Bar;

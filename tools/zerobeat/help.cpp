@@ -32,7 +32,7 @@ std::string option_lines(const BoundOption& option, std::size_t width) {
   constexpr std::size_t indent = 26;
   std::string name = "  " + std::string(option.name == "output" ? "-o, --" : "--") + option.name;
   if (!option.value_name.empty()) name += " " + option.value_name;
-  std::string help = option.help;
+  std::string help = with_dashes(option.help);
   const std::string value = option.get();
   if (!value.empty() && !option.value_name.empty()) help += " [" + value + "]";
   if (name.size() + 2 > indent) {

@@ -1,5 +1,3 @@
-#include <tbb/global_control.h>
-#include <tbb/task_arena.h>
 #include <unistd.h>
 
 #include <filesystem>
@@ -14,23 +12,20 @@ namespace {
 using namespace zerobeat;
 using namespace zerobeat::tool;
 
-constexpr const char* version = "0.1.0";
-
 void put(const std::string& text) {
   Output output("-");
-  output.write(text);
+  output.write(with_dashes(text));
 }
 
 void check(const Asked& asked) {
-  Watch watch;
-  const RunOptions options{.account = asked.general.account, .watch = &watch};
   const JudgeOptions judging{
       .gap_factor = asked.check.gap_factor,
       .calendar = read_calendar(asked.check.days),
       .now = std::chrono::time_point_cast<Nanoseconds>(std::chrono::system_clock::now())};
   std::optional<Judged> judged;
   {
-    const Progress progress(watch, asked.general.quiet);
+    const ProgressBar bar(asked.general.quiet);
+    const RunOptions options{.account = asked.general.account, .progress = bar.teller()};
     judged = judge_sources(asked.plan, judging, options, asked.check.tune);
   }
   std::string report;
@@ -49,13 +44,12 @@ void check(const Asked& asked) {
 
 std::vector<std::string> run_and_tell(const Plan& plan, RunOptions options, const General& general,
                                       bool with_ledger) {
-  Watch watch;
-  options.watch = &watch;
   options.account = general.account;
   if (is_terminal(STDOUT_FILENO)) options.text_width = line_width();
   std::optional<RunResult> result;
   {
-    const Progress progress(watch, general.quiet);
+    const ProgressBar bar(general.quiet);
+    options.progress = bar.teller();
     result = run_plan(plan, options);
   }
   if (general.quiet || result->reader_gone) return result->written;
@@ -110,11 +104,24 @@ void run_with_threads(const Asked& asked, const std::vector<ChainPart>& parts) {
   if (*threads < 1 || *threads > 1024) {
     fail_usage("{}: --threads {}: from 1 to 1024", parts[0].command, *threads);
   }
-  const auto n = static_cast<int>(*threads);
-  const tbb::global_control limit(tbb::global_control::max_allowed_parallelism,
-                                  static_cast<std::size_t>(n));
-  tbb::task_arena arena(n);
-  arena.execute([&] { work(asked, parts); });
+  with_threads(static_cast<int>(*threads), [&] { work(asked, parts); });
+}
+
+/// What is nested in an error when that is none of the library's own.
+std::optional<std::string> unexpected_cause(const Error& error) {
+  try {
+    std::rethrow_if_nested(error);
+  } catch (const Error&) {
+  } catch (const std::bad_alloc&) {
+  } catch (const std::exception& other) {
+    return other.what();
+  }
+  return std::nullopt;
+}
+
+int unexpected(const std::string& what) {
+  tell_error("this should not happen: " + what);
+  return 70;  // EX_SOFTWARE of sysexits.h
 }
 
 int run(const std::vector<std::string>& words) {
@@ -126,7 +133,7 @@ int run(const std::vector<std::string>& words) {
   const bool asks_help = first == "help" || first == "--help" || first == "-h";
   if (asks_help && words.size() < 2) return put(help_of_tool(line_width())), 0;
   if (asks_help) return put(help_of(command_of(words[1]), line_width())), 0;
-  if (first == "--version") return put(std::string(version) + "\n"), 0;
+  if (first == "--version") return put(std::string(zerobeat::version()) + "\n"), 0;
   if (first == "reference") return put(reference_page()), 0;
   if (first.starts_with("-")) {
     fail_usage(
@@ -149,13 +156,15 @@ int main(int argc, char** argv) {
   try {
     return run({argv + 1, argv + argc});
   } catch (const Error& error) {
+    // The thread that abandoned the outputs is about to end the program as the signal asks.
+    while (outputs_abandoned()) pause();
+    if (const auto other = unexpected_cause(error)) return unexpected(*other);
     tell_error(error.what());
     return static_cast<int>(error.kind());
   } catch (const std::bad_alloc&) {
     tell_error("there is not enough memory for this");
     return static_cast<int>(Error::Kind::input);
   } catch (const std::exception& error) {
-    tell_error(fmt::format("this should not happen: {}", error.what()));
-    return 70;  // EX_SOFTWARE of sysexits.h
+    return unexpected(error.what());
   }
 }

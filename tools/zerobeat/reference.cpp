@@ -21,7 +21,8 @@ void put_group(std::string& out, const OptionGroup& group) {
     const std::string name = (option.name == "output" ? "-o, --" : "--") + option.name;
     const std::string value = option.get();
     out += fmt::format("| `{}{}` | {} | {} |\n", name, flag ? "" : " " + cell(option.value_name),
-                       cell(option.help), flag || value.empty() ? "" : "`" + cell(value) + "`");
+                       cell(with_dashes(option.help)),
+                       flag || value.empty() ? "" : "`" + cell(value) + "`");
   }
   out += "\n";
 }

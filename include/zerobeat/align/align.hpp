@@ -12,6 +12,7 @@
 #include <string_view>
 #include <variant>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
@@ -21,6 +22,7 @@
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Every instant that any source has.
 struct AllInstants {
@@ -41,7 +43,7 @@ using Onto = std::variant<std::monostate, Period, AllInstants, CommonInstants, T
 
 /// Reads "15min", "union", "common" or the name of a source.
 void from_text(std::string_view text, Onto& out);
-std::string to_text(const Onto& onto);
+[[nodiscard]] std::string to_text(const Onto& onto);
 
 /// How columns come onto the axis: all numeric ones, those of a source, or one.
 struct Method {
@@ -70,7 +72,7 @@ struct Method {
   friend bool operator==(const Method&, const Method&) = default;
 };
 
-constexpr auto enum_words(Method::How) {
+[[nodiscard]] constexpr auto enum_words(Method::How) {
   return std::array<std::string_view, 13>{"exact", "previous", "next",  "nearest", "linear",
                                           "sum",   "mean",     "count", "min",     "max",
                                           "first", "last",     "median"};
@@ -78,9 +80,9 @@ constexpr auto enum_words(Method::How) {
 
 /// Reads "previous", "tide:mean" or "tide:level_m=max". Throws Error naming the nearest method.
 void from_text(std::string_view text, Method& out);
-std::string to_text(const Method& method);
+[[nodiscard]] std::string to_text(const Method& method);
 void from_text(std::string_view text, std::vector<Method>& out);
-std::string to_text(const std::vector<Method>& methods);
+[[nodiscard]] std::string to_text(const std::vector<Method>& methods);
 
 struct Align {
   static constexpr std::string_view name = "align";
@@ -101,7 +103,9 @@ struct Align {
   friend bool operator==(const Align&, const Align&) = default;
 };
 
-constexpr auto enum_words(Align::Span) { return std::array<std::string_view, 2>{"all", "common"}; }
+[[nodiscard]] constexpr auto enum_words(Align::Span) {
+  return std::array<std::string_view, 2>{"all", "common"};
+}
 
 template <typename Visitor, OptionsOf<Align> O>
 void fields(Visitor&& visit, O& o) {
@@ -138,10 +142,11 @@ void fields(Visitor&& visit, O& o) {
 /// Throws Error when there is no axis or no source of that name, the grid would have more than 10^9
 /// rows, a method names what is not there or does not go with a column or without a grid, or the
 /// timelines have no common kind of axis.
-Timeline align(std::span<const Timeline> timelines, const Align& options);
+[[nodiscard]] Timeline align(std::span<const Timeline> timelines, const Align& options);
 
-Made apply(std::span<const Timeline> in, const Align& options);
+[[nodiscard]] Made apply(std::span<const Timeline> in, const Align& options);
 
-Reach reach(const Align& options);
+[[nodiscard]] Reach reach(const Align& options);
 
+}  // namespace v1
 }  // namespace zerobeat

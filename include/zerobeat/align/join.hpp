@@ -7,6 +7,7 @@
 #include <span>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
@@ -14,6 +15,7 @@
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 struct Join {
   static constexpr std::string_view name = "join";
@@ -33,11 +35,11 @@ struct Join {
   friend bool operator==(const Join&, const Join&) = default;
 };
 
-constexpr auto enum_words(Join::Match) {
+[[nodiscard]] constexpr auto enum_words(Join::Match) {
   return std::array<std::string_view, 6>{"previous", "earlier", "exact",
                                          "next",     "nearest", "linear"};
 }
-constexpr auto enum_words(Join::Keep) {
+[[nodiscard]] constexpr auto enum_words(Join::Keep) {
   return std::array<std::string_view, 3>{"left", "both", "all"};
 }
 
@@ -73,12 +75,14 @@ void fields(Visitor&& visit, O& o) {
 /// Throws Error when `left` has no key and a right one has, or it has one and a right one has none
 /// under Keep::all; when no right is given, when names clash still, or when a column that is not
 /// numeric would be read between.
-Timeline join(const Timeline& left, std::span<const Timeline> rights, const Join& options = {});
-Timeline join(const Timeline& left, const Timeline& right, const Join& options = {});
+[[nodiscard]] Timeline join(const Timeline& left, std::span<const Timeline> rights,
+                            const Join& options = {});
+[[nodiscard]] Timeline join(const Timeline& left, const Timeline& right, const Join& options = {});
 
 /// Joins the timelines after the first to it.
-Made apply(std::span<const Timeline> in, const Join& options);
+[[nodiscard]] Made apply(std::span<const Timeline> in, const Join& options);
 
-Reach reach(const Join& options);
+[[nodiscard]] Reach reach(const Join& options);
 
+}  // namespace v1
 }  // namespace zerobeat

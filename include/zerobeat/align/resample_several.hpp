@@ -3,9 +3,11 @@
 #pragma once
 
 #include <span>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/regular/resample.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Returns the buckets of all, those of one time and key in one row. Of several timelines a take
 /// names the one that it is of by its name (`source`), or is of each. Names that clash get _NAME.
@@ -15,9 +17,10 @@ namespace zerobeat {
 ///
 /// Cost: that of both. Throws Error when there are several levels, when
 /// buckets are not on one grid (by_count, by_sum, buckets), or a take is of none of the timelines.
-Timeline resample(std::span<const Timeline> timelines, const Resample& options);
+[[nodiscard]] Timeline resample(std::span<const Timeline> timelines, const Resample& options);
 
 /// Resamples one timeline or several; by the value of a column the result is a table.
-Made apply(std::span<const Timeline> in, const Resample& options);
+[[nodiscard]] Made apply(std::span<const Timeline> in, const Resample& options);
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -7,6 +7,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/judge/records.hpp>
 #include <zerobeat/table/reach.hpp>
@@ -14,6 +15,7 @@
 #include <zerobeat/time/timestamp.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 struct Reshape {
   static constexpr std::string_view name = "reshape";
@@ -30,7 +32,9 @@ struct Reshape {
   friend bool operator==(const Reshape&, const Reshape&) = default;
 };
 
-constexpr auto enum_words(Reshape::Into) { return std::array<std::string_view, 2>{"wide", "long"}; }
+[[nodiscard]] constexpr auto enum_words(Reshape::Into) {
+  return std::array<std::string_view, 2>{"wide", "long"};
+}
 
 template <typename Visitor, OptionsOf<Reshape> O>
 void fields(Visitor&& visit, O& o) {
@@ -52,14 +56,15 @@ void fields(Visitor&& visit, O& o) {
 ///
 /// Cost: one pass, and for wide a merge of the strands. Throws Error when there is no key to make
 /// wide, or no column to make long, or those are not of one type.
-Timeline reshape(const Timeline& timeline, const Reshape& options);
+[[nodiscard]] Timeline reshape(const Timeline& timeline, const Reshape& options);
 
 /// None: every row is of its own instant.
-Reach reach(const Reshape& options);
+[[nodiscard]] Reach reach(const Reshape& options);
 
 /// Whether half or more of these names of columns read as times.
-bool has_times_for_columns(const std::vector<std::string>& names, const TimestampOptions& reading,
-                           std::optional<DateOrder> date_order = {});
+[[nodiscard]] bool has_times_for_columns(const std::vector<std::string>& names,
+                                         const TimestampOptions& reading,
+                                         std::optional<DateOrder> date_order = {});
 
 /// Records whose columns are times, made long: a row for each record and each column whose name
 /// reads as a time. The key is the records', else the first column of texts; what other columns
@@ -67,12 +72,13 @@ bool has_times_for_columns(const std::vector<std::string>& names, const Timestam
 /// of kind input when no column's name reads as a time, one can't be a time though it is
 /// written like one, day and month can't be told apart, two are of one time, or such a column holds
 /// no numbers; of kind usage when two columns would have one name.
-Timeline columns_as_times(const Records& records, const Reshape& options,
-                          const TimestampOptions& reading,
-                          std::optional<DateOrder> date_order = {});
+[[nodiscard]] Timeline columns_as_times(const Records& records, const Reshape& options,
+                                        const TimestampOptions& reading,
+                                        std::optional<DateOrder> date_order = {});
 
 inline Timeline operator|(const Timeline& timeline, const Reshape& step) {
   return reshape(timeline, step);
 }
 
+}  // namespace v1
 }  // namespace zerobeat

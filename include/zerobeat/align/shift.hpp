@@ -7,6 +7,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/expression/expression.hpp>
 #include <zerobeat/table/made.hpp>
@@ -16,6 +17,7 @@
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// How far times are moved: a period ahead, or back.
 struct Offset {
@@ -27,7 +29,7 @@ struct Offset {
 
 /// Reads "90s", or "-1h" for back.
 void from_text(std::string_view text, Offset& out);
-std::string to_text(const Offset& offset);
+[[nodiscard]] std::string to_text(const Offset& offset);
 
 struct Shift {
   static constexpr std::string_view name = "shift";
@@ -46,18 +48,18 @@ struct Shift {
   friend bool operator==(const Shift&, const Shift&) = default;
 };
 
-constexpr auto enum_words(Shift::Unit) {
+[[nodiscard]] constexpr auto enum_words(Shift::Unit) {
   return std::array<std::string_view, 4>{"s", "min", "h", "d"};
 }
 
 template <typename Visitor, OptionsOf<Shift> O>
 void fields(Visitor&& visit, O& o) {
   visit("by", o.by, "PERIOD", "later by this, or earlier: -1h; days and longer go by the calendar");
-  visit("drift", o.drift, "PPM", "parts in a million that times gain from --at on");
-  visit("at", o.at, "T", "the instant that --drift leaves where it is");
+  visit("drift", o.drift, "PPM", "parts in a million that times gain from ‹at› on");
+  visit("at", o.at, "T", "the instant that ‹drift› leaves where it is");
   visit("to-event", o.to_event, "CONDITION",
         "or: times elapsed since each strand's first row at which it holds");
-  visit("unit", o.unit, choices(o.unit), "of --to-event");
+  visit("unit", o.unit, choices(o.unit), "of ‹to_event›");
 }
 
 /// Returns `timeline` with other times: t + by + drift · 10⁻⁶ · (t − at), to the nearest
@@ -72,13 +74,14 @@ void fields(Visitor&& visit, O& o) {
 /// Cost: a pass over the times; columns are shared, unless rows change places or strands are left
 /// out. Throws Error when nothing is asked, when a drift has no `at` or is −10⁶ or less, when
 /// `to_event` goes with others, or when a time would leave the range of Instant.
-Timeline shift(const Timeline& timeline, const Shift& options);
+[[nodiscard]] Timeline shift(const Timeline& timeline, const Shift& options);
 
 /// Of a row's own time; with `to_event` the whole strand on both sides.
-Reach reach(const Shift& options);
+[[nodiscard]] Reach reach(const Shift& options);
 
 inline Timeline operator|(const Timeline& timeline, const Shift& step) {
   return shift(timeline, step);
 }
 
+}  // namespace v1
 }  // namespace zerobeat

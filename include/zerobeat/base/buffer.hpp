@@ -7,14 +7,15 @@
 
 #pragma once
 
-#include <algorithm>
 #include <cstddef>
 #include <cstring>
 #include <span>
 #include <type_traits>
 #include <utility>
+#include <zerobeat/base/export.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 namespace detail {
 
@@ -34,9 +35,13 @@ class Buffer {
  public:
   Buffer() = default;
   explicit Buffer(std::size_t size) { resize(size); }
-  Buffer(std::size_t size, const T& value) : Buffer(size) { std::fill(begin(), end(), value); }
+  Buffer(std::size_t size, const T& value) : Buffer(size) {
+    for (T& held : *this) held = value;
+  }
   explicit Buffer(std::span<const T> values) : Buffer(values.size()) {
-    std::copy(values.begin(), values.end(), begin());
+    if (!values.empty()) {
+      std::memcpy(static_cast<void*>(data_), values.data(), values.size_bytes());
+    }
   }
   Buffer(Buffer&& other) noexcept
       : data_(std::exchange(other.data_, nullptr)),
@@ -53,17 +58,17 @@ class Buffer {
   }
 
   T* data() { return data_; }
-  const T* data() const { return data_; }
-  std::size_t size() const { return size_; }
-  bool empty() const { return size_ == 0; }
+  [[nodiscard]] const T* data() const { return data_; }
+  [[nodiscard]] std::size_t size() const { return size_; }
+  [[nodiscard]] bool empty() const { return size_ == 0; }
   T* begin() { return data_; }
   T* end() { return data_ + size_; }
-  const T* begin() const { return data_; }
-  const T* end() const { return data_ + size_; }
+  [[nodiscard]] const T* begin() const { return data_; }
+  [[nodiscard]] const T* end() const { return data_ + size_; }
   T& operator[](std::size_t i) { return data_[i]; }
   const T& operator[](std::size_t i) const { return data_[i]; }
   T& back() { return data_[size_ - 1]; }
-  std::span<const T> span() const { return {data_, size_}; }
+  [[nodiscard]] std::span<const T> span() const { return {data_, size_}; }
 
   void reserve(std::size_t capacity) {
     if (capacity <= capacity_) return;
@@ -73,7 +78,8 @@ class Buffer {
   }
   /// New values are whatever the memory held.
   void resize(std::size_t size) {
-    if (size > capacity_) reserve(std::max(size, capacity_ + capacity_ / 2));
+    const std::size_t half_more = capacity_ + capacity_ / 2;
+    if (size > capacity_) reserve(size > half_more ? size : half_more);
     size_ = size;
   }
   void push_back(const T& value) {
@@ -109,4 +115,5 @@ class Buffer {
   std::size_t capacity_ = 0;
 };
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -5,18 +5,25 @@
 
 #pragma once
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include <span>
 #include <stdexcept>
 #include <string>
 #include <string_view>
 #include <utility>
+#include <zerobeat/base/export.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
-/// What was asked could not be done. `what()` names the value that was wrong,
-/// where it was, and what would be right.
+/// What was asked could not be done. `what()` names the value that was wrong, where it was, and
+/// what would be right; options are named as ‹max_gap›, which with_dashes() makes --max-gap of.
+///
+/// Messages are of one form, `place: ‹option› value: what is wrong; what would be right`, any of
+/// which may be absent; the members below are these parts of the first line. An Error that a step
+/// of a program's own caused holds what was thrown as its nested exception (std::nested_exception).
+/// A value; copies share the text. Threads may read one at the same time.
 class Error : public std::runtime_error {
  public:
   /// Whose fault it is. The values are the exit codes of the tool.
@@ -29,7 +36,15 @@ class Error : public std::runtime_error {
 
   Error(Kind kind, const std::string& what) : std::runtime_error(what), kind_(kind) {}
 
-  Kind kind() const noexcept { return kind_; }
+  [[nodiscard]] Kind kind() const noexcept { return kind_; }
+  /// The option that is wrong, as its field is called: "max_gap"; empty when it is none.
+  [[nodiscard]] std::string option() const;
+  /// The value of that option, or else the first thing that the message has in double quotes.
+  [[nodiscard]] std::string value() const;
+  /// Where it was: a file, a line, a series and a step, with colons between.
+  [[nodiscard]] std::string place() const;
+  /// What would be right: what follows the semicolon; empty when the message does not say.
+  [[nodiscard]] std::string remedy() const;
 
  private:
   Kind kind_;
@@ -55,10 +70,10 @@ template <typename... Args>
 
 /// The number of single-letter edits (and swaps of neighbours) between two words, case ignored.
 /// Optimal string alignment distance (Damerau 1964). Cost: the product of the lengths.
-std::size_t edit_distance(std::string_view a, std::string_view b);
+[[nodiscard]] std::size_t edit_distance(std::string_view a, std::string_view b);
 
 /// The candidate nearest to `word`, or empty when none is near.
-std::string nearest(std::string_view word, std::span<const std::string> candidates);
+[[nodiscard]] std::string nearest(std::string_view word, std::span<const std::string> candidates);
 
 /// A word that people use, and the one that is meant.
 struct Synonym {
@@ -67,7 +82,9 @@ struct Synonym {
 
 /// "; did you mean X?", or a list of all there is when nothing is near. Synonyms count before
 /// nearness; a word of one or two letters is near nothing, unless it is a slip of order or case.
-std::string did_you_mean(std::string_view word, std::span<const std::string> candidates,
-                         std::span<const Synonym> synonyms = {});
+[[nodiscard]] std::string did_you_mean(std::string_view word,
+                                       std::span<const std::string> candidates,
+                                       std::span<const Synonym> synonyms = {});
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -16,11 +16,14 @@
 #include <string>
 #include <string_view>
 #include <type_traits>
+#include <utility>
 #include <variant>
 #include <vector>
 #include <zerobeat/base/error.hpp>
+#include <zerobeat/base/export.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// `T`, const or not: what a `fields` function takes.
 template <typename T, typename Struct>
@@ -42,7 +45,7 @@ struct InFile {
   InFile(std::string name) : path(std::move(name)) {}  // NOLINT: meant to convert
   InFile(const char* name) : path(name) {}             // NOLINT
 
-  bool empty() const { return path.empty(); }
+  [[nodiscard]] bool empty() const { return path.empty(); }
   friend bool operator==(const InFile&, const InFile&) = default;
 };
 
@@ -54,7 +57,7 @@ struct OutFile {
   OutFile(std::string name) : path(std::move(name)) {}  // NOLINT: meant to convert
   OutFile(const char* name) : path(name) {}             // NOLINT
 
-  bool empty() const { return path.empty(); }
+  [[nodiscard]] bool empty() const { return path.empty(); }
   friend bool operator==(const OutFile&, const OutFile&) = default;
 };
 
@@ -96,7 +99,7 @@ Way<T, std::variant<All...>> way(const std::variant<All...>& field, std::string_
 template <typename T, typename Variant>
 void from_text(std::string_view text, Way<T, Variant>& out) {
   if (!std::holds_alternative<std::monostate>(*out.to) && !std::holds_alternative<T>(*out.to)) {
-    fail_usage("{}, not several", out.ways);
+    throw Error(Error::Kind::usage, std::string(out.ways) + ", not several");
   }
   T value{};
   from_text(text, value);
@@ -104,15 +107,15 @@ void from_text(std::string_view text, Way<T, Variant>& out) {
 }
 
 template <typename T, typename Variant>
-std::string to_text(const Way<T, Variant>& way) {
+[[nodiscard]] std::string to_text(const Way<T, Variant>& way) {
   const T* value = std::get_if<T>(way.from);
   return value == nullptr ? std::string() : to_text(*value);
 }
 
 void from_text(std::string_view text, InFile& out);
 void from_text(std::string_view text, OutFile& out);
-std::string to_text(const InFile& file);
-std::string to_text(const OutFile& file);
+[[nodiscard]] std::string to_text(const InFile& file);
+[[nodiscard]] std::string to_text(const OutFile& file);
 
 void from_text(std::string_view text, bool& out);
 void from_text(std::string_view text, std::int64_t& out);
@@ -122,21 +125,21 @@ void from_text(std::string_view text, char& out);
 void from_text(std::string_view text, std::string& out);
 void from_text(std::string_view text, std::vector<std::string>& out);  ///< comma-separated
 
-std::string to_text(bool value);
-std::string to_text(std::int64_t value);
-std::string to_text(int value);
-std::string to_text(double value);
-std::string to_text(char value);
-std::string to_text(const std::string& value);
-std::string to_text(const std::vector<std::string>& value);
+[[nodiscard]] std::string to_text(bool value);
+[[nodiscard]] std::string to_text(std::int64_t value);
+[[nodiscard]] std::string to_text(int value);
+[[nodiscard]] std::string to_text(double value);
+[[nodiscard]] std::string to_text(char value);
+[[nodiscard]] std::string to_text(const std::string& value);
+[[nodiscard]] std::string to_text(const std::vector<std::string>& value);
 
 /// Splits at commas that stand outside parentheses and outside double quotes; spaces around parts
 /// are dropped, quotes stay. Throws Error of kind usage when a quote is not closed.
-std::vector<std::string> split_commas(std::string_view text);
+[[nodiscard]] std::vector<std::string> split_commas(std::string_view text);
 
 /// Splits a list of names: what stands in double quotes is one name, with commas and all, a quote
 /// within it doubled. Throws Error of kind usage when a quote is not closed.
-std::vector<std::string> split_names(std::string_view text, char separator = ',');
+[[nodiscard]] std::vector<std::string> split_names(std::string_view text, char separator = ',');
 
 template <WordedEnum E>
 void from_text(std::string_view text, E& out) {
@@ -148,17 +151,18 @@ void from_text(std::string_view text, E& out) {
     }
   }
   const std::vector<std::string> candidates(words.begin(), words.end());
-  fail_usage("\"{}\" is not a choice{}", text, did_you_mean(text, candidates));
+  throw Error(Error::Kind::usage,
+              '"' + std::string(text) + "\" is not a choice" + did_you_mean(text, candidates));
 }
 
 template <WordedEnum E>
-std::string to_text(E value) {
+[[nodiscard]] std::string to_text(E value) {
   return std::string(enum_words(E{})[static_cast<std::size_t>(value)]);
 }
 
 /// The words of an enum with bars between: "start|middle|end".
 template <WordedEnum E>
-std::string choices(E) {
+[[nodiscard]] std::string choices(E) {
   std::string all;
   for (const auto word : enum_words(E{})) {
     if (!all.empty()) all += '|';
@@ -175,7 +179,7 @@ void from_text(std::string_view text, std::optional<T>& out) {
 }
 
 template <typename T>
-std::string to_text(const std::optional<T>& value) {
+[[nodiscard]] std::string to_text(const std::optional<T>& value) {
   return value ? to_text(*value) : std::string();
 }
 
@@ -221,6 +225,52 @@ struct OptionTraits<std::vector<T>> {
 
 }  // namespace detail
 
+/// How a field of this type is read and written: by `from_text` and `to_text` beside the type, as
+/// whole numbers and numbers of any size are. Rooms below specialise it for types of others.
+template <typename T>
+struct OptionText {
+  static void read(std::string_view text, T& out) {
+    if constexpr (std::is_integral_v<T> && !std::is_same_v<T, bool> && !std::is_same_v<T, char>) {
+      std::int64_t whole = 0;
+      from_text(text, whole);
+      if (!std::in_range<T>(whole)) {
+        throw Error(Error::Kind::usage, '"' + std::string(text) + "\" is out of range");
+      }
+      out = static_cast<T>(whole);
+    } else if constexpr (std::is_floating_point_v<T>) {
+      double number = 0;
+      from_text(text, number);
+      out = static_cast<T>(number);
+    } else if constexpr (requires { from_text(text, out); }) {
+      from_text(text, out);
+    } else {
+      static_assert(sizeof(T) == 0, "an option's type has from_text and to_text beside it");
+    }
+  }
+  [[nodiscard]] static std::string write(const T& value) {
+    if constexpr (std::is_integral_v<T> && !std::is_same_v<T, bool> && !std::is_same_v<T, char>) {
+      return to_text(static_cast<std::int64_t>(value));
+    } else if constexpr (std::is_floating_point_v<T>) {
+      return to_text(static_cast<double>(value));
+    } else if constexpr (requires { to_text(value); }) {
+      return to_text(value);
+    } else {
+      return {};  // read() has said what is missing
+    }
+  }
+};
+template <typename T>
+struct OptionText<std::optional<T>> {
+  static void read(std::string_view text, std::optional<T>& out) {
+    T value{};
+    OptionText<T>::read(text, value);
+    out = std::move(value);
+  }
+  [[nodiscard]] static std::string write(const std::optional<T>& value) {
+    return value ? OptionText<T>::write(*value) : std::string();
+  }
+};
+
 /// One option of an options struct that is bound to a live object.
 struct BoundOption {
   std::string name{};        ///< long name, without dashes
@@ -236,7 +286,7 @@ struct BoundOption {
   /// Reads a value; throws Error when it can't be read.
   void set(std::string_view text) const { read(field.get(), text); }
   /// The value as text; empty when unset.
-  std::string get() const { return write(field.get()); }
+  [[nodiscard]] std::string get() const { return write(field.get()); }
 };
 
 namespace detail {
@@ -254,11 +304,14 @@ struct OptionGatherer {
     } else {
       at = std::make_shared<Value>(field);
     }
-    into.push_back(
-        {name, std::move(value_name), help, OptionTraits<Value>::type, OptionTraits<Value>::role,
-         may_repeat<Value>, std::move(at),
-         [](void* own, std::string_view text) { from_text(text, *static_cast<Value*>(own)); },
-         [](const void* own) { return to_text(*static_cast<const Value*>(own)); }});
+    into.push_back({name, std::move(value_name), help, OptionTraits<Value>::type,
+                    OptionTraits<Value>::role, may_repeat<Value>, std::move(at),
+                    [](void* value, std::string_view text) {
+                      OptionText<Value>::read(text, *static_cast<Value*>(value));
+                    },
+                    [](const void* value) {
+                      return OptionText<Value>::write(*static_cast<const Value*>(value));
+                    }});
   }
 };
 
@@ -266,7 +319,7 @@ struct OptionGatherer {
 
 /// The options of a struct, bound to `options`, in the order declared.
 template <typename Options>
-std::vector<BoundOption> bind_options(Options& options) {
+[[nodiscard]] std::vector<BoundOption> bind_options(Options& options) {
   std::vector<BoundOption> bound;
   fields(detail::OptionGatherer{bound}, options);
   return bound;
@@ -274,7 +327,7 @@ std::vector<BoundOption> bind_options(Options& options) {
 
 /// "how=linear max-gap=1h": the options that are set, in the order declared.
 template <typename Options>
-std::string describe_options(const Options& options) {
+[[nodiscard]] std::string describe_options(const Options& options) {
   Options copy = options;
   Options plain{};
   const auto set = bind_options(copy);
@@ -289,4 +342,5 @@ std::string describe_options(const Options& options) {
   return all;
 }
 
+}  // namespace v1
 }  // namespace zerobeat

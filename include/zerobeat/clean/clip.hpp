@@ -9,6 +9,7 @@
 #include <variant>
 #include <vector>
 #include <zerobeat/base/bounds.hpp>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
@@ -16,6 +17,7 @@
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Bounds that are quantiles of the readings: shares from 0 to 1.
 struct Quantiles {
@@ -26,7 +28,7 @@ struct Quantiles {
 
 /// Reads "0.1,0.9" or "10%,90%". Throws Error when the first is greater than the second.
 void from_text(std::string_view text, Quantiles& out);
-std::string to_text(const Quantiles& quantiles);
+[[nodiscard]] std::string to_text(const Quantiles& quantiles);
 
 template <>
 inline constexpr bool takes_lists<Quantiles> = true;
@@ -52,9 +54,9 @@ struct Fences {
 void from_text(std::string_view text, Spread& out);
 void from_text(std::string_view text, Deviations& out);
 void from_text(std::string_view text, Fences& out);
-std::string to_text(const Spread& rule);
-std::string to_text(const Deviations& rule);
-std::string to_text(const Fences& rule);
+[[nodiscard]] std::string to_text(const Spread& rule);
+[[nodiscard]] std::string to_text(const Deviations& rule);
+[[nodiscard]] std::string to_text(const Fences& rule);
 
 template <>
 inline constexpr bool takes_numbers<Spread> = true;
@@ -73,9 +75,9 @@ struct Clip {
   /// What judges a reading: one of these; nothing stands for none given.
   using Rule = std::variant<std::monostate, Bounds, Quantiles, Spread, Deviations, Fences>;
   static constexpr std::string_view ways =
-      "clip takes one of --bounds LO,HI, --quantiles P,Q, --spread K, --deviations K and --fences "
+      "clip takes one of ‹bounds› LO,HI, ‹quantiles› P,Q, ‹spread› K, ‹deviations› K and ‹fences› "
       "K, "
-      "or --stuck";
+      "or ‹stuck›";
 
   std::vector<std::string> on{};   ///< empty: every numeric column
   Rule by{};                       ///< Bounds{0, 4}, Spread{6}
@@ -90,7 +92,7 @@ struct Clip {
   friend bool operator==(const Clip&, const Clip&) = default;
 };
 
-constexpr auto enum_words(Clip::Put) {
+[[nodiscard]] constexpr auto enum_words(Clip::Put) {
   return std::array<std::string_view, 4>{"bound", "missing", "level", "linear"};
 }
 
@@ -151,16 +153,17 @@ struct ClipChange {
 /// log² w for Spread, for Deviations the same for any w.
 /// Throws Error when nothing judges, when `window` goes with bounds or with `stuck` alone, and when
 /// a number is out of its range.
-Timeline clip(const Timeline& timeline, const Clip& options,
-              std::vector<ClipChange>* changes = nullptr);
+[[nodiscard]] Timeline clip(const Timeline& timeline, const Clip& options,
+                            std::vector<ClipChange>* changes = nullptr);
 
 /// Clips, with the changes as a table beside it when `options.changes` names a file.
-Made apply(std::span<const Timeline> in, const Clip& options);
+[[nodiscard]] Made apply(std::span<const Timeline> in, const Clip& options);
 
-Reach reach(const Clip& options);
+[[nodiscard]] Reach reach(const Clip& options);
 
 inline Timeline operator|(const Timeline& timeline, const Clip& step) {
   return clip(timeline, step);
 }
 
+}  // namespace v1
 }  // namespace zerobeat

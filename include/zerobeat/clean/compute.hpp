@@ -6,6 +6,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/expression/expression.hpp>
 #include <zerobeat/table/made.hpp>
@@ -13,6 +14,7 @@
 #include <zerobeat/table/timeline.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 struct Compute {
   static constexpr std::string_view name = "compute";
@@ -40,16 +42,17 @@ void fields(Visitor&& visit, O& o) {
 ///
 /// Cost: see evaluate(). Throws Error when nothing is set, a name is that of the time or the key,
 /// or an expression can't be bound.
-Timeline compute(const Timeline& timeline, const Compute& options);
+[[nodiscard]] Timeline compute(const Timeline& timeline, const Compute& options);
 
-std::optional<std::vector<std::string>> columns_needed(const Compute& options,
-                                                       std::string_view source);
+[[nodiscard]] std::optional<std::vector<std::string>> columns_needed(const Compute& options,
+                                                                     std::string_view source);
 
 /// As far as the expressions look.
-Reach reach(const Compute& options);
+[[nodiscard]] Reach reach(const Compute& options);
 
 inline Timeline operator|(const Timeline& timeline, const Compute& step) {
   return compute(timeline, step);
 }
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -14,6 +14,7 @@
 #include <string_view>
 #include <variant>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/base/share.hpp>
 #include <zerobeat/table/made.hpp>
@@ -22,6 +23,7 @@
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 struct Fill {
   static constexpr std::string_view name = "fill";
@@ -62,17 +64,19 @@ struct Fill {
   friend bool operator==(const Fill&, const Fill&) = default;
 };
 
-constexpr auto enum_words(Fill::How) {
+[[nodiscard]] constexpr auto enum_words(Fill::How) {
   return std::array<std::string_view, 8>{"previous", "next",   "nearest", "linear",
                                          "monotone", "spline", "mean",    "median"};
 }
-constexpr auto enum_words(Fill::Ends) { return std::array<std::string_view, 2>{"open", "hold"}; }
+[[nodiscard]] constexpr auto enum_words(Fill::Ends) {
+  return std::array<std::string_view, 2>{"open", "hold"};
+}
 
 /// Reads "linear", "constant:0", "seasonal:1d" or "like:level_m".
 void from_text(std::string_view text, Fill::Method& out);
-std::string to_text(const Fill::Method& how);
+[[nodiscard]] std::string to_text(const Fill::Method& how);
 void from_text(std::string_view text, std::vector<Fill::Method>& out);
-std::string to_text(const std::vector<Fill::Method>& methods);
+[[nodiscard]] std::string to_text(const std::vector<Fill::Method>& methods);
 
 template <typename Visitor, OptionsOf<Fill> O>
 void fields(Visitor&& visit, O& o) {
@@ -90,8 +94,8 @@ void fields(Visitor&& visit, O& o) {
   visit("flag", o.flag, "", "add a boolean column A_filled for each");
   visit("try", o.trial, "HOW,HOW",
         "fill nothing, but hide readings, fill them each way, and tell how far off each is");
-  visit("hide", share_field(o.hide), "SHARE", "of --try: how many readings to hide; unset: 0.1");
-  visit("seed", o.seed, "N", "of --try: which ones; unset: 1");
+  visit("hide", share_field(o.hide), "SHARE", "of ‹try›: how many readings to hide; unset: 0.1");
+  visit("seed", o.seed, "N", "of ‹try›: which ones; unset: 1");
 }
 
 /// Returns `timeline` with missing readings filled strand by strand.
@@ -119,7 +123,7 @@ void fields(Visitor&& visit, O& o) {
 /// each column that changed, and under curves two more.
 /// Throws Error when a named column is absent, or not numeric where numbers are needed, or an
 /// option does not go with the method.
-Timeline fill(const Timeline& timeline, const Fill& options);
+[[nodiscard]] Timeline fill(const Timeline& timeline, const Fill& options);
 
 /// How far off each of options.trial is: a row for each column and method with `how`, `column`,
 /// `hidden` (readings), `filled` (of those), `mae`, `rmse`, `bias` (the mean of filled less true)
@@ -138,17 +142,18 @@ struct FillTrial {
   std::vector<Tried> tried{};
   StepAccount did{};
 };
-FillTrial try_fill(const Timeline& timeline, const Fill& options);
+[[nodiscard]] FillTrial try_fill(const Timeline& timeline, const Fill& options);
 
 /// Fills, or tries: then it makes a table.
-Made apply(std::span<const Timeline> in, const Fill& options);
-inline bool makes_table(const Fill& options) { return !options.trial.empty(); }
+[[nodiscard]] Made apply(std::span<const Timeline> in, const Fill& options);
+[[nodiscard]] inline bool makes_table(const Fill& options) { return !options.trial.empty(); }
 
 /// Ahead as far as it may have to look for the end of a gap.
-Reach reach(const Fill& options);
+[[nodiscard]] Reach reach(const Fill& options);
 
 inline Timeline operator|(const Timeline& timeline, const Fill& step) {
   return fill(timeline, step);
 }
 
+}  // namespace v1
 }  // namespace zerobeat

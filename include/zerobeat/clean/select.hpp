@@ -9,6 +9,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/expression/expression.hpp>
 #include <zerobeat/table/made.hpp>
@@ -20,6 +21,7 @@
 #include <zerobeat/time/working_days.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// A range of time, `[from, to)`; either side may be open. Times as written, read in the timeline's
 /// zone when they have no offset; a reduced date is its first instant. On an elapsed axis numbers
@@ -36,7 +38,7 @@ inline constexpr bool takes_lists<Between> = true;
 /// Reads "2025-10-20,2025-10-26T12:00" or "2025-10,". Throws Error when both sides are empty or one
 /// is no time.
 void from_text(std::string_view text, Between& out);
-std::string to_text(const Between& between);
+[[nodiscard]] std::string to_text(const Between& between);
 
 struct Select {
   static constexpr std::string_view name = "select";
@@ -51,11 +53,10 @@ struct Select {
   std::optional<Weekdays> weekdays{};  ///< by the zone's calendar
   std::optional<Months> months{};      ///< by the zone's calendar
   bool working = false;                ///< working days alone
-  WorkingDays days{};                  ///< which days those are, as `calendar` is read from
+  WorkingDays days{};                  ///< which days are worked; see working_days()
   std::vector<std::string> keys{};     ///< only these strands; empty: all
   Expression where{};                  ///< rows at which it holds
   std::vector<std::string> columns{};  ///< only these, in this order; empty: all
-  std::optional<Calendar> calendar{};  ///< working days; read_calendar(days) makes one
 
   friend bool operator==(const Select&, const Select&) = default;
 };
@@ -74,7 +75,7 @@ void fields(Visitor&& visit, O& o) {
         "by the zone's clocks, until before the second; past midnight too");
   visit("weekdays", o.weekdays, "DAYS", "like mon-fri,sun");
   visit("months", o.months, "MONTHS", "like 5-8,12");
-  visit("working", o.working, "", "working days alone; unset --weekend: sat,sun");
+  visit("working", o.working, "", "working days alone; unset ‹weekend›: sat,sun");
   fields(visit, o.days);
   visit("keys", o.keys, "A,B", "only these keys");
   visit("where", o.where, "CONDITION",
@@ -90,17 +91,18 @@ void fields(Visitor&& visit, O& o) {
 /// calendar and condition; a copy of what is kept. When all rows are, columns are shared.
 /// Throws Error when a column or key is absent, the condition is none, or what goes by clocks or
 /// calendar is asked of an elapsed axis.
-Timeline select(const Timeline& timeline, const Select& options);
+[[nodiscard]] Timeline select(const Timeline& timeline, const Select& options);
 
-std::optional<std::vector<std::string>> columns_needed(const Select& options,
-                                                       std::string_view source);
+[[nodiscard]] std::optional<std::vector<std::string>> columns_needed(const Select& options,
+                                                                     std::string_view source);
 
 /// As far as the condition looks; `first` needs the strands' first records, and `last` looks ahead
 /// to the last.
-Reach reach(const Select& options);
+[[nodiscard]] Reach reach(const Select& options);
 
 inline Timeline operator|(const Timeline& timeline, const Select& step) {
   return select(timeline, step);
 }
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -3,13 +3,16 @@
 #pragma once
 
 #include <array>
+#include <concepts>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/judge/records.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// What becomes of records of one key and one time.
 enum class Duplicates {
@@ -19,7 +22,7 @@ enum class Duplicates {
   mean,    ///< one record: the mean of numeric readings, the first of others
   reject,  ///< the first stays, the others are rejected as duplicate-time
 };
-constexpr auto enum_words(Duplicates) {
+[[nodiscard]] constexpr auto enum_words(Duplicates) {
   return std::array<std::string_view, 5>{"keep", "first", "last", "mean", "reject"};
 }
 
@@ -44,17 +47,29 @@ void fields(Visitor&& visit, O& o) {
 ///
 /// Cost: linear for records in order, which then are shared, not copied; else a stable sort of
 /// each strand that is out of order, and one copy of each column. Never throws over data.
-Timeline settle(const Records& records, const Settle& options = {});
+[[nodiscard]] Timeline settle(const Records& records, const Settle& options = {});
 
 /// The same for a timeline that is in order already: rows of one key and one time become one. What
 /// is taken away is in the step's notes; the records' own account is of their reading.
-Timeline settle(const Timeline& timeline, const Settle& options);
+[[nodiscard]] Timeline settle(const Timeline& timeline, const Settle& options);
 
 inline Timeline operator|(const Timeline& timeline, const Settle& step) {
   return settle(timeline, step);
 }
 
-/// It looks at the records of one instant only; putting them in order takes the whole source.
-inline Reach reach(const Settle&) { return {}; }
+inline Timeline operator|(const Records& records, const Settle& step) {
+  return settle(records, step);
+}
 
+/// Records settle by themselves when a step of timelines is applied to them.
+template <std::same_as<Records> R, typename Step>
+requires requires(const Timeline& timeline, const Step& step) {
+  { timeline | step } -> std::same_as<Timeline>;
+}
+Timeline operator|(const R& records, const Step& step) { return settle(records) | step; }
+
+/// It looks at the records of one instant only; putting them in order takes the whole source.
+[[nodiscard]] inline Reach reach(const Settle&) { return {}; }
+
+}  // namespace v1
 }  // namespace zerobeat

@@ -6,6 +6,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/expression/expression.hpp>
 #include <zerobeat/table/made.hpp>
@@ -15,6 +16,7 @@
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 struct Spells {
   static constexpr std::string_view name = "spells";
@@ -55,21 +57,22 @@ struct Spell {
 ///
 /// Cost: see rows_where(); then a pass over its bits.
 /// Throws Error when there is no condition, or it can't be bound.
-std::vector<Spell> find_spells(const Timeline& timeline, const Spells& options,
-                               std::int64_t* not_finite = nullptr);
+[[nodiscard]] std::vector<Spell> find_spells(const Timeline& timeline, const Spells& options,
+                                             std::int64_t* not_finite = nullptr);
 
 /// A table of them: the key's column when there is one, `from`, `to`, `duration_s`, `rows`, and a
 /// column for each take, of the rows from the first to the last. Statistics are those of a profile.
 /// Throws Error as find_spells() and resample() do.
-Made spells(const Timeline& timeline, const Spells& options);
+[[nodiscard]] TableResult spells(const Timeline& timeline, const Spells& options);
 
-inline Made apply(std::span<const Timeline> in, const Spells& options) {
+[[nodiscard]] inline Made apply(std::span<const Timeline> in, const Spells& options) {
   return spells(in[0], options);
 }
-inline bool makes_table(const Spells&) { return true; }
-std::optional<std::vector<std::string>> columns_needed(const Spells& options,
-                                                       std::string_view source);
+[[nodiscard]] inline bool makes_table(const Spells&) { return true; }
+[[nodiscard]] std::optional<std::vector<std::string>> columns_needed(const Spells& options,
+                                                                     std::string_view source);
 /// The whole strand on both sides.
-Reach reach(const Spells& options);
+[[nodiscard]] Reach reach(const Spells& options);
 
+}  // namespace v1
 }  // namespace zerobeat

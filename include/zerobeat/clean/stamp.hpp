@@ -11,6 +11,7 @@
 #include <string_view>
 #include <variant>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/judge/records.hpp>
 #include <zerobeat/time/calendar.hpp>
@@ -19,6 +20,7 @@
 #include <zerobeat/time/working_days.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Samples a second, as an exact fraction of whole numbers.
 struct Rate {
@@ -31,7 +33,7 @@ struct Rate {
 /// Reads "51.2kHz", "44100", "51200 Hz", "0.5 Hz", "48 kS/s". Throws Error when it is no rate, or
 /// not greater than 0.
 void from_text(std::string_view text, Rate& out);
-std::string to_text(const Rate& rate);
+[[nodiscard]] std::string to_text(const Rate& rate);
 
 /// The line of the preamble that states a thing, by its name.
 struct Stated {
@@ -42,7 +44,7 @@ struct Stated {
   friend bool operator==(const Stated&, const Stated&) = default;
 };
 inline void from_text(std::string_view text, Stated& out) { out.name = text; }
-inline std::string to_text(const Stated& stated) { return stated.name; }
+[[nodiscard]] inline std::string to_text(const Stated& stated) { return stated.name; }
 
 /// Times that are a count: N, N + 1 and so on.
 struct CountFrom {
@@ -50,7 +52,7 @@ struct CountFrom {
   friend bool operator==(const CountFrom&, const CountFrom&) = default;
 };
 inline void from_text(std::string_view text, CountFrom& out) { from_text(text, out.first); }
-inline std::string to_text(const CountFrom& count) { return to_text(count.first); }
+[[nodiscard]] inline std::string to_text(const CountFrom& count) { return to_text(count.first); }
 
 template <>
 inline constexpr bool takes_whole_numbers<CountFrom> = true;
@@ -59,17 +61,16 @@ struct Stamp {
   static constexpr std::string_view name = "stamp";
   static constexpr std::string_view help = "give records that carry no time their times";
 
-  static constexpr std::string_view starts = "stamp takes one of --start T and --start-from NAME";
+  static constexpr std::string_view starts = "stamp takes one of ‹start› T and ‹start_from› NAME";
   static constexpr std::string_view ways =
-      "stamp takes one of --rate RATE, --rate-from NAME, --every PERIOD and --count-from N";
+      "stamp takes one of ‹rate› RATE, ‹rate_from› NAME, ‹every› PERIOD and ‹count_from› N";
 
   /// The first record's time, or the line that states it; none: seconds elapsed, or a count.
   std::variant<std::monostate, Moment, Stated> start{};
   /// From one record to the next: by a rate or the line that states it, a period, a count.
   std::variant<std::monostate, Rate, Stated, Period, CountFrom> by{};
-  bool elapsed = false;                ///< add a column elapsed_s
-  WorkingDays days{};                  ///< which days are worked, as `calendar` is read from
-  std::optional<Calendar> calendar{};  ///< working days; read_calendar(days) makes one
+  bool elapsed = false;  ///< add a column elapsed_s
+  WorkingDays days{};    ///< which days are worked; see working_days()
 
   friend bool operator==(const Stamp&, const Stamp&) = default;
 };
@@ -84,7 +85,7 @@ void fields(Visitor&& visit, O& o) {
         "the time of the first record, like 2025-10-25T22:14Z or 2009-Q2");
   visit("rate", way<Rate>(o.by, Stamp::ways), "RATE", "samples a second, like 51.2kHz");
   visit("every", way<Period>(o.by, Stamp::ways), "PERIOD",
-        "from one record to the next; days are working days with --holidays or --weekend");
+        "from one record to the next; days are working days with ‹holidays› or ‹weekend›");
   visit("start-from", way<Stated>(o.start, Stamp::starts), "NAME",
         "the line before the header that states the start");
   visit("rate-from", way<Stated>(o.by, Stamp::ways), "NAME",
@@ -110,6 +111,7 @@ void fields(Visitor&& visit, O& o) {
 /// usage unless there is a start and a rate or a period, or one of the others, and when the times
 /// leave the range of Instant; of kind input when the preamble does not say, or its channels
 /// disagree.
-Records stamp(const Records& records, const Stamp& options);
+[[nodiscard]] Records stamp(const Records& records, const Stamp& options);
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -18,11 +18,13 @@
 #include <string_view>
 #include <vector>
 #include <zerobeat/base/buffer.hpp>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 namespace detail {
 struct Node;
@@ -38,13 +40,13 @@ class Expression {
   Expression(const char* text) : Expression(std::string(text)) {}       // NOLINT: convert
   Expression(std::string_view text) : Expression(std::string(text)) {}  // NOLINT
 
-  const std::string& text() const { return text_; }
-  bool empty() const { return tree_ == nullptr; }
+  [[nodiscard]] const std::string& text() const { return text_; }
+  [[nodiscard]] bool empty() const { return tree_ == nullptr; }
   /// The names that it reads, each once, in order of appearance.
-  std::vector<std::string> columns() const;
+  [[nodiscard]] std::vector<std::string> columns() const;
   /// How far from its row it looks: `elapsed()`, `row()` and `@first` look back over the strand,
   /// `@T` and `@last` ahead as well.
-  Reach reach() const;
+  [[nodiscard]] Reach reach() const;
 
   friend bool operator==(const Expression& a, const Expression& b) { return a.text_ == b.text_; }
 
@@ -55,7 +57,7 @@ class Expression {
 };
 
 void from_text(std::string_view text, Expression& out);
-inline std::string to_text(const Expression& expression) { return expression.text(); }
+[[nodiscard]] inline std::string to_text(const Expression& expression) { return expression.text(); }
 
 /// What an expression came to.
 struct Evaluated {
@@ -71,14 +73,15 @@ struct Evaluated {
 /// same at any number of threads.
 /// Throws Error when a column is absent, types do not go together, or a text would be the result,
 /// with the place in the expression.
-Evaluated evaluate(const Expression& expression, const Timeline& timeline);
+[[nodiscard]] Evaluated evaluate(const Expression& expression, const Timeline& timeline);
 
 /// At which rows a condition holds: a bit for each row, least significant first, bits past the end
 /// clear. A condition that is missing does not hold; `not_finite`, unless null, is set to how many
 /// are missing because a number was not finite.
 /// Throws Error as evaluate() does, and when it is a number.
-Buffer<std::uint64_t> rows_where(const Expression& condition, const Timeline& timeline,
-                                 std::int64_t* not_finite = nullptr);
+[[nodiscard]] Buffer<std::uint64_t> rows_where(const Expression& condition,
+                                               const Timeline& timeline,
+                                               std::int64_t* not_finite = nullptr);
 
 /// The names of an assignment `NAME=EXPRESSION`, such as `level_ft=level_m*3.2808`.
 struct Assignment {
@@ -90,13 +93,14 @@ struct Assignment {
 
 /// Reads one; the name may stand in double quotes.
 void from_text(std::string_view text, Assignment& out);
-std::string to_text(const Assignment& assignment);
+[[nodiscard]] std::string to_text(const Assignment& assignment);
 
 template <>
 inline constexpr bool may_repeat<std::vector<Assignment>> = true;
 
 /// Reads several with commas between: commas within brackets and quotes are the expressions' own.
 void from_text(std::string_view text, std::vector<Assignment>& out);
-std::string to_text(const std::vector<Assignment>& all);
+[[nodiscard]] std::string to_text(const std::vector<Assignment>& all);
 
+}  // namespace v1
 }  // namespace zerobeat

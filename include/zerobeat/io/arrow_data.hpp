@@ -4,6 +4,7 @@
 #pragma once
 
 #include <cstdint>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 
 #ifndef ARROW_C_DATA_INTERFACE
@@ -45,6 +46,7 @@ struct ArrowArray {
 #endif  // ARROW_C_DATA_INTERFACE
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Fills both structs with a struct of the timeline's columns: its time (nanoseconds in UTC, with
 /// the timeline's zone when `local`; on an elapsed axis numbers), its key's columns, its values.
@@ -60,4 +62,17 @@ void export_arrow(const Timeline& timeline, ArrowSchema* schema, ArrowArray* arr
 void export_arrow(const Table& table, ArrowSchema* schema, ArrowArray* array,
                   const Zone& zone = {});
 
+/// A table of the columns of a struct, or of one column, that another library hands over: the
+/// inverse of export_arrow().
+///
+/// Takes both structs over, whatever comes of it: their `release` is null afterwards, and what they
+/// hold is released when the last column that needs it is gone. Float64, Int64 and timestamps in
+/// nanoseconds with a zone are not copied (but for numbers behind whose missing readings there is
+/// something else than 0); other widths, booleans, texts and dictionaries' codes are. A column
+/// without a name is c1, c2 and so on.
+/// Throws Error of kind usage when a column is of another type, or its buffers are not whole.
+/// Cost: a pass over each validity, and over what is copied.
+[[nodiscard]] Table import_arrow(ArrowSchema* schema, ArrowArray* array);
+
+}  // namespace v1
 }  // namespace zerobeat

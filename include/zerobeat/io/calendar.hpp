@@ -2,9 +2,11 @@
 
 #pragma once
 
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/working_days.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// The calendar that the options ask for; the plain one when they ask for none.
 ///
@@ -15,6 +17,11 @@ namespace zerobeat {
 /// end are followed until 2262.
 ///
 /// Throws Error of kind input when the file is absent, is neither of the two, or names no day.
-Calendar read_calendar(const WorkingDays& options);
+[[nodiscard]] Calendar read_calendar(const WorkingDays& options);
 
+/// The same with its calendar, for a step's `days`: {.every = "1d", .days = working_days({.holidays
+/// = "holidays.ics"})}.
+[[nodiscard]] WorkingDays working_days(WorkingDays options);
+
+}  // namespace v1
 }  // namespace zerobeat

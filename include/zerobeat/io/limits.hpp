@@ -7,11 +7,13 @@
 
 #include <optional>
 #include <string>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/judge/source_account.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// So many records, or so many of a hundred.
 struct Tolerable {
@@ -26,7 +28,7 @@ inline constexpr bool takes_numbers<Tolerable> = true;
 
 /// Reads "12" or "0.5%".
 void from_text(std::string_view text, Tolerable& out);
-std::string to_text(const Tolerable& tolerable);
+[[nodiscard]] std::string to_text(const Tolerable& tolerable);
 
 struct Limits {
   OutFile rejects{};                    ///< a file for rejected records and unreadable readings
@@ -53,4 +55,5 @@ void check_limits(const SourceAccount& account, const Limits& limits);
 void write_rejects_header(const SourceAccount& account, Output& output);
 void write_rejects(const SourceAccount& account, Output& output);
 
+}  // namespace v1
 }  // namespace zerobeat

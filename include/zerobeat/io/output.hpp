@@ -7,17 +7,19 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// How an output's bytes are packed.
 enum class Compression { none, gzip, zstd };
 
 /// What a path's last ending says: .gz or .zst, in any case.
-Compression compression_of(const std::string& path);
+[[nodiscard]] Compression compression_of(const std::string& path);
 
 /// Bytes packed as an output with that ending has them.
-std::string packed(std::string_view bytes, Compression compression);
+[[nodiscard]] std::string packed(std::string_view bytes, Compression compression);
 
 /// A file being written, or standard output for "-".
 ///
@@ -34,7 +36,7 @@ class Output {
   ~Output();
 
   /// Whether it is a pipe or a device, or standard output, whose bytes can't be taken back.
-  bool is_direct() const;
+  [[nodiscard]] bool is_direct() const;
 
   /// What is written from now on is packed. The same text gives the same bytes on every run.
   void compress(Compression compression);
@@ -43,7 +45,7 @@ class Output {
   /// what is written from then on is lost, and reader_gone() says so. (A program that does not
   /// ignore SIGPIPE is ended by it.)
   void write(std::string_view text);
-  bool reader_gone() const;
+  [[nodiscard]] bool reader_gone() const;
 
   /// Puts the file in its place. Throws Error of kind output; then the old file is untouched.
   void commit();
@@ -51,6 +53,7 @@ class Output {
  private:
   friend void commit_all(std::span<Output> outputs, const std::function<void()>& between);
   struct File;
+  File& file() const;
   std::unique_ptr<File> file_;
 };
 
@@ -72,7 +75,7 @@ class TemporaryName {
   TemporaryName& operator=(TemporaryName&& other) noexcept;
   ~TemporaryName() { remove(); }
 
-  const std::string& path() const { return path_; }
+  [[nodiscard]] const std::string& path() const { return path_; }
   /// Removes the file.
   void remove() noexcept;
   /// It has another name now, and is no more to be removed.
@@ -86,8 +89,12 @@ class TemporaryName {
 };
 
 /// Removes what is being written under a name and lets nothing more be put in place: the program is
-/// about to end. Waits for outputs that are just being put in their places. For the thread that
-/// waits for signals; not for a signal handler.
+/// about to end. Waits for outputs that are just being put in their places; from then on every
+/// output is refused with an Error of kind output. For the thread that waits for signals; not for a
+/// signal handler.
 void abandon_outputs() noexcept;
+/// Whether that was done.
+[[nodiscard]] bool outputs_abandoned() noexcept;
 
+}  // namespace v1
 }  // namespace zerobeat

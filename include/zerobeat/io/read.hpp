@@ -7,23 +7,40 @@
 #pragma once
 
 #include <array>
-#include <atomic>
 #include <memory>
 #include <optional>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/judge/records.hpp>
 #include <zerobeat/time/moment.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+
+class Source;
 
 enum class InputFormat { automatic, csv, tsv, jsonl, arrow, sqlite, postgresql, netcdf };
-constexpr auto enum_words(InputFormat) {
+[[nodiscard]] constexpr auto enum_words(InputFormat) {
   return std::array<std::string_view, 8>{"auto",  "csv",    "tsv",        "jsonl",
                                          "arrow", "sqlite", "postgresql", "netcdf"};
 }
+
+/// The name of a format, as WriteOptions::to has one: "csv".
+struct FormatName {
+  InputFormat format = InputFormat::automatic;
+
+  FormatName() = default;
+  FormatName(InputFormat held) : format(held) {}  // NOLINT: meant to convert
+  /// Throws Error of kind usage when there is no such format.
+  FormatName(const char* name);                    // NOLINT
+  FormatName(const std::string& name);             // NOLINT
+  operator InputFormat() const { return format; }  // NOLINT
+};
+void from_text(std::string_view text, FormatName& out);
+[[nodiscard]] std::string to_text(const FormatName& name);
 
 /// What stands between cells: a character, or runs of spaces and tabs.
 struct Delimiter {
@@ -37,17 +54,19 @@ struct Delimiter {
 };
 /// Reads one character, `tab`, or `space` for runs.
 void from_text(std::string_view text, Delimiter& out);
-std::string to_text(const Delimiter& delimiter);
+[[nodiscard]] std::string to_text(const Delimiter& delimiter);
 
 enum class DecimalMark { point, comma };
-constexpr auto enum_words(DecimalMark) { return std::array<std::string_view, 2>{"point", "comma"}; }
+[[nodiscard]] constexpr auto enum_words(DecimalMark) {
+  return std::array<std::string_view, 2>{"point", "comma"};
+}
 
 struct ReadOptions {
-  InputFormat from = InputFormat::automatic;  ///< automatic: by the file's ending, else csv
-  std::optional<Delimiter> delimiter{};       ///< unset: found in the first lines
-  bool no_header = false;                     ///< columns are c1, c2 …
-  std::int64_t skip_lines = 0;                ///< before the header
-  std::optional<char> comment{};              ///< lines that start with it are passed over
+  FormatName from{};                     ///< auto: by the file's ending, else csv
+  std::optional<Delimiter> delimiter{};  ///< unset: found in the first lines
+  bool no_header = false;                ///< columns are c1, c2 …
+  std::int64_t skip_lines = 0;           ///< before the header
+  std::optional<char> comment{};         ///< lines that start with it are passed over
   DecimalMark decimal = DecimalMark::point;
   std::string thousands{};  ///< a mark between groups of digits; empty: none
   std::string strip{};      ///< characters around numbers that do not count
@@ -71,25 +90,7 @@ struct ReadOptions {
   std::string variable{};              ///< of a grid; empty: its only one
   std::string near{};                  ///< of a grid: LAT,LON of the place
   std::string slice{};                 ///< of a grid: DIM=INDEX,… of other dimensions
-
-  /// Keep only these columns in memory (all when unset); the others are judged all the same.
-  std::optional<std::vector<std::string>> decode{};
-  /// Judge the columns while they are read and keep none: Records::seen. For a look without steps.
-  bool judge_only = false;
-  /// Where day and month can't be told apart, read on all the same and say so in a finding.
-  bool go_on_ambiguous = false;
-  /// Read in chunks of about so many bytes; 0: as is best. What is read does not depend on it.
-  std::size_t chunk_bytes = 0;
-  /// No record has a time; stamp() gives them theirs.
-  bool untimed = false;
-  /// Read no further than about so many bytes; 0: all. For a look at a source's columns.
-  std::size_t head_bytes = 0;
-  /// So many faults are kept as such, the first ones; all are counted. Whoever writes no rejects
-  /// needs no more than are shown.
-  std::size_t most_faults = static_cast<std::size_t>(-1);
-  /// When set, counts the bytes read so far, and `total` holds their number, for progress.
-  std::atomic<std::size_t>* bytes_read = nullptr;
-  std::atomic<std::size_t>* bytes_total = nullptr;
+  bool untimed = false;                ///< no record has a time; stamp() gives them theirs
 };
 
 template <typename Visitor, OptionsOf<ReadOptions> O>
@@ -141,6 +142,11 @@ void fields(Visitor&& visit, O& o) {
   visit("missing", o.missing, "WORDS", "further words for missing, comma-separated");
 }
 
+namespace detail {
+struct ReadTask;
+[[nodiscard]] Records read_records(const Source& source, const ReadTask& task);
+}  // namespace detail
+
 /// A source that is open: a mapped file, or all of a pipe. Copies share it, and it can be read more
 /// than once.
 class Source {
@@ -148,16 +154,16 @@ class Source {
   /// Opens a file, or standard input for "-". Throws Error of kind input.
   explicit Source(const std::string& path);
 
-  const std::string& path() const { return path_; }
+  [[nodiscard]] const std::string& path() const { return path_; }
 
  private:
-  friend Records read_records(const Source& source, const ReadOptions& options);
+  friend Records detail::read_records(const Source& source, const detail::ReadTask& task);
   std::string path_{};
   std::shared_ptr<const void> text_{};
 };
 
 /// Reads an open source.
-Records read_records(const Source& source, const ReadOptions& options = {});
+[[nodiscard]] Records read_records(const Source& source, const ReadOptions& options = {});
 
 /// For a program's handler of SIGBUS: when `address` lies in a source that was cut short while it
 /// is read, puts an empty page there and returns true; reading then ends with an Error that says
@@ -171,13 +177,14 @@ bool mend_cut_page(void* address) noexcept;
 /// samples was wrong. Memory: the columns kept and about 5 bytes a record; a file is mapped.
 /// Throws Error of kind input when the source is absent, unreadable, empty, or has no column that
 /// reads as times; of kind usage when an option names no column.
-Records read_records(const std::string& path, const ReadOptions& options = {});
+[[nodiscard]] Records read_records(const std::string& path, const ReadOptions& options = {});
 
 /// The same, as delimited text whatever the ending.
-Records read_csv(const std::string& path, const ReadOptions& options = {});
+[[nodiscard]] Records read_csv(const std::string& path, const ReadOptions& options = {});
 
 /// Reads delimited text from memory; `name` stands for the file in messages.
-Records read_text(std::string text, const ReadOptions& options = {},
-                  const std::string& name = "text");
+[[nodiscard]] Records read_text(std::string text, const ReadOptions& options = {},
+                                const std::string& name = "text");
 
+}  // namespace v1
 }  // namespace zerobeat

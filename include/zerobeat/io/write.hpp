@@ -9,20 +9,22 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/time_form.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
-constexpr auto enum_words(Precision) {
+[[nodiscard]] constexpr auto enum_words(Precision) {
   return std::array<std::string_view, 5>{"auto", "s", "ms", "us", "ns"};
 }
 
 /// What to do when the table is there already.
 enum class IfExists { fail, replace, append };
-constexpr auto enum_words(IfExists) {
+[[nodiscard]] constexpr auto enum_words(IfExists) {
   return std::array<std::string_view, 3>{"fail", "replace", "append"};
 }
 
@@ -40,13 +42,13 @@ struct WriteOptions {
 };
 
 /// The names of the sinks: "csv, tsv or text".
-std::string sink_words();
+[[nodiscard]] std::string sink_words();
 
 template <typename Visitor, OptionsOf<WriteOptions> O>
 void fields(Visitor&& visit, O& o) {
   visit("to", o.to, "FORMAT",
         (sink_words() + "; auto: by the file's ending, csv when it has none").c_str());
-  visit("local", o.local, "", "times in --zone, with their offset, instead of UTC");
+  visit("local", o.local, "", "times in ‹zone›, with their offset, instead of UTC");
   visit("precision", o.precision, choices(o.precision),
         "digits of the second; auto: as few as lose nothing");
   visit("digits", o.digits, "N",
@@ -56,7 +58,7 @@ void fields(Visitor&& visit, O& o) {
         "what to do when the table is there: append has to have the same columns");
   visit("time-as", o.time_as, "FORM",
         "rfc3339, epoch-s, epoch-ms, epoch-us, epoch-ns, quarter, week, elapsed (seconds since the "
-        "first time), or a strftime pattern (%f: fraction); local with --local");
+        "first time), or a strftime pattern (%f: fraction); local with ‹local›");
 }
 
 /// A table of a database that is being written, in one transaction. What is not committed is undone
@@ -82,15 +84,15 @@ struct Sink {
 };
 
 /// Every sink there is.
-std::span<const Sink> sinks();
+[[nodiscard]] std::span<const Sink> sinks();
 
 /// The sink that the options name, or the one of the file's ending; a name without an ending, and
 /// what is no regular file, is csv. Case does not count. Throws Error naming the sinks and their
 /// endings when there is none.
-const Sink& sink_for(const std::string& path, const WriteOptions& options);
+[[nodiscard]] const Sink& sink_for(const std::string& path, const WriteOptions& options);
 
 /// The store that a path and options mean; none when they mean a file.
-std::optional<Store> open_store(const std::string& path, const WriteOptions& options);
+[[nodiscard]] std::optional<Store> open_store(const std::string& path, const WriteOptions& options);
 
 /// Writes all rows, strand by strand: time, key if there is one, then values; or a table that has
 /// no time of its own, whose times are written in `zone` when options.local. Does not commit.
@@ -103,8 +105,11 @@ void write(const Timeline& timeline, Output& output, const std::string& path,
 void write(const Table& table, Output& output, const std::string& path,
            const WriteOptions& options = {}, const Zone& zone = {});
 
-/// Writes a file whole or not at all, or standard output for "-".
+/// Writes a file whole or not at all, standard output for "-", or a table of a database:
+/// write(timeline, "x.csv").
 void write(const Timeline& timeline, const std::string& path, const WriteOptions& options = {});
+void write(const Table& table, const std::string& path, const WriteOptions& options = {},
+           const Zone& zone = {});
 
 /// The same as csv, whatever the ending.
 void write_csv(const Timeline& timeline, Output& output, const WriteOptions& options = {});
@@ -113,6 +118,7 @@ void write_csv(const Table& table, Output& output, const WriteOptions& options =
                const Zone& zone = {});
 
 /// `text` as a cell of delimited text, quoted when it must be.
-std::string csv_cell(std::string_view text);
+[[nodiscard]] std::string csv_cell(std::string_view text);
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -7,8 +7,10 @@
 #include <optional>
 #include <span>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 class Extremes {
  public:
@@ -24,11 +26,11 @@ class Extremes {
     std::int64_t first_row = 0;
     double others_least = 0, others_greatest = 0;
   };
-  std::optional<Sentinel> sentinel() const;
+  [[nodiscard]] std::optional<Sentinel> sentinel() const;
 
   /// There have to be some.
-  double least() const { return low_.value; }
-  double greatest() const { return -high_.value; }
+  [[nodiscard]] double least() const { return low_.value; }
+  [[nodiscard]] double greatest() const { return -high_.value; }
 
  private:
   /// One end of the readings; on the upper one everything is negative.
@@ -41,9 +43,11 @@ class Extremes {
     void take(const End& other);
   };
   static End end_of(std::span<const double> readings, std::int64_t row, double least, double sign);
-  std::optional<Sentinel> sentinel_at(const End& end, const End& other_end, double sign) const;
+  [[nodiscard]] std::optional<Sentinel> sentinel_at(const End& end, const End& other_end,
+                                                    double sign) const;
 
   End low_{}, high_{};
 };
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -8,12 +8,14 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/judge/records.hpp>
 #include <zerobeat/judge/rhythm.hpp>
 #include <zerobeat/judge/seen.hpp>
 #include <zerobeat/time/calendar.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// One strand, judged.
 struct StrandJudgement {
@@ -65,7 +67,7 @@ void add_findings(Judgement& judgement, std::span<const Finding> more);
 
 /// How bad a kind of finding is: 3 records at fault, 2 signs of a clock or a source that can't be
 /// trusted, 1 what settling and filling are for, 0 notes.
-int weight_of(const std::string& kind);
+[[nodiscard]] int weight_of(const std::string& kind);
 
 struct JudgeOptions {
   double gap_factor = 3;  ///< a gap is a step longer than so many typical ones
@@ -89,6 +91,7 @@ struct JudgeOptions {
 ///
 /// Cost: some passes over the times, one over each column, and for strands out of order the order
 /// of settle().
-Judgement judge(const Records& records, const JudgeOptions& options = {});
+[[nodiscard]] Judgement judge(const Records& records, const JudgeOptions& options = {});
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -9,6 +9,7 @@
 #include <optional>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/judge/seen.hpp>
 #include <zerobeat/judge/source_account.hpp>
 #include <zerobeat/table/axis.hpp>
@@ -17,6 +18,7 @@
 #include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Where each kept record stands in its source: a line (from 1), a byte (from 0), and its length.
 /// Kept small: runs, and four bytes a record of text.
@@ -36,11 +38,11 @@ class Places {
 
   void reserve(std::size_t records) { offsets_.reserve(records); }
   /// The places of some of the records, named in ascending order.
-  Places kept(std::span<const std::int64_t> records) const;
+  [[nodiscard]] Places kept(std::span<const std::int64_t> records) const;
 
-  std::size_t size() const { return size_; }
-  std::uint64_t line(std::size_t record) const;
-  std::uint64_t byte(std::size_t record) const;
+  [[nodiscard]] std::size_t size() const { return size_; }
+  [[nodiscard]] std::uint64_t line(std::size_t record) const;
+  [[nodiscard]] std::uint64_t byte(std::size_t record) const;
 
  private:
   struct Base {
@@ -93,8 +95,8 @@ struct Records {
   bool untimed = false;
   std::vector<ColumnSeen> seen{};  ///< the columns, when they were judged while read, not kept
 
-  std::size_t size() const { return times.size(); }
-  Account account() const { return {{source}, {}}; }
+  [[nodiscard]] std::size_t size() const { return times.size(); }
+  [[nodiscard]] Account account() const { return {{source}, {}}; }
 };
 
 /// Moves kept records, named by their rows, to the rejected of `account`, and their unreadable
@@ -102,4 +104,5 @@ struct Records {
 void reject_in_account(SourceAccount& account, const Places& places,
                        const std::map<std::int64_t, Reason>& rejected, std::int32_t time_column);
 
+}  // namespace v1
 }  // namespace zerobeat

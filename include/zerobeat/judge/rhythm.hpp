@@ -11,6 +11,7 @@
 #include <optional>
 #include <span>
 #include <string>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/calendar.hpp>
 #include <zerobeat/time/chosen_days.hpp>
 #include <zerobeat/time/grid.hpp>
@@ -18,6 +19,7 @@
 #include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Hours of the day outside which a strand has no records.
 struct Sessions {
@@ -29,7 +31,7 @@ struct Sessions {
 };
 
 /// "22:00-06:00", as options take hours.
-std::string to_text(const Sessions& sessions);
+[[nodiscard]] std::string to_text(const Sessions& sessions);
 
 struct Rhythm {
   Period period{};                     ///< zero: irregular
@@ -39,13 +41,13 @@ struct Rhythm {
   std::int64_t absent = 0;             ///< of those, without a record
   std::optional<Sessions> sessions{};
 
-  bool is_regular() const { return !period.is_zero(); }
+  [[nodiscard]] bool is_regular() const { return !period.is_zero(); }
   friend bool operator==(const Rhythm&, const Rhythm&) = default;
 };
 
 /// "monthly, 2 of 120 months missing", "every 15 min", "daily on mon-fri, 5 of 262 days missing",
 /// "irregular, in sessions 22:00-06:00".
-std::string to_text(const Rhythm& rhythm);
+[[nodiscard]] std::string to_text(const Rhythm& rhythm);
 
 /// The rhythm of ascending instants.
 ///
@@ -60,7 +62,8 @@ std::string to_text(const Rhythm& rhythm);
 /// fifty) nothing is recorded, on at least three days (four hours or longer: two), and most days.
 ///
 /// Cost: one pass over the times, none when every step is the typical one; memory: the gaps.
-Rhythm rhythm_of(std::span<const Instant> times, const Zone& zone, double gap_factor = 3,
-                 const Calendar& calendar = {});
+[[nodiscard]] Rhythm rhythm_of(std::span<const Instant> times, const Zone& zone,
+                               double gap_factor = 3, const Calendar& calendar = {});
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -8,10 +8,12 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/judge/extremes.hpp>
 #include <zerobeat/table/column.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Runs of equal readings, one after the other; missing readings are passed over. Parts that were
 /// looked at side by side are put together in order.
@@ -88,7 +90,7 @@ class MissingRuns {
   /// What comes after, its rows counted on from `rows`.
   void append(const MissingRuns& next, std::int64_t rows);
   /// In order.
-  std::span<const Run> all() const { return all_; }
+  [[nodiscard]] std::span<const Run> all() const { return all_; }
 
  private:
   std::vector<Run> all_{};
@@ -117,4 +119,5 @@ struct ColumnSeen {
   void make_numbers();
 };
 
+}  // namespace v1
 }  // namespace zerobeat

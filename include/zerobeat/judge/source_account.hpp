@@ -12,9 +12,11 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/account.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Why a record was rejected, or a reading could not be read.
 enum class Reason : std::uint8_t {
@@ -33,14 +35,14 @@ enum class Reason : std::uint8_t {
   unreadable_reading,  ///< the record stays, the reading is missing
 };
 
-constexpr auto enum_words(Reason) {
+[[nodiscard]] constexpr auto enum_words(Reason) {
   return std::array<std::string_view, 13>{
       "missing-time",      "unreadable-time", "impossible-time",   "repeated-time", "skipped-time",
       "out-of-range-time", "missing-key",     "duplicate-time",    "field-count",   "broken-quote",
       "broken-record",     "bad-encoding",    "unreadable-reading"};
 }
 
-constexpr std::string_view word(Reason reason) {
+[[nodiscard]] constexpr std::string_view word(Reason reason) {
   return enum_words(reason)[static_cast<std::size_t>(reason)];
 }
 
@@ -82,7 +84,7 @@ struct SourcePart {
   std::int64_t records = 0;
   std::int64_t kept = 0;
 
-  bool has_rows() const { return static_cast<bool>(row_text); }
+  [[nodiscard]] bool has_rows() const { return static_cast<bool>(row_text); }
 };
 
 /// Places in the account are bytes of the source; each of its parts begins at a multiple of this.
@@ -105,24 +107,27 @@ struct SourceAccount {
   std::vector<std::string> notes{};               ///< what the source says of itself
   bool is_pattern = false;                        ///< several files may be meant: rejects name them
 
-  std::int64_t unreadable_readings() const {
+  [[nodiscard]] std::int64_t unreadable_readings() const {
     return by_reason[static_cast<std::size_t>(Reason::unreadable_reading)];
   }
   /// Records rejected, or kept with an unreadable reading.
-  std::int64_t at_fault() const { return rejected + records_with_unreadable; }
+  [[nodiscard]] std::int64_t at_fault() const { return rejected + records_with_unreadable; }
   /// The part that a place lies in, and the byte (or row) within it.
-  const SourcePart& part_of(std::uint64_t place) const { return parts[place / part_bytes]; }
-  static std::uint64_t byte_within(std::uint64_t place) { return place % part_bytes; }
+  [[nodiscard]] const SourcePart& part_of(std::uint64_t place) const {
+    return parts[place / part_bytes];
+  }
+  [[nodiscard]] static std::uint64_t byte_within(std::uint64_t place) { return place % part_bytes; }
   /// The raw text at a place; empty when the source has no text.
-  std::string_view raw(std::uint64_t place, std::uint64_t length) const;
+  [[nodiscard]] std::string_view raw(std::uint64_t place, std::uint64_t length) const;
   /// The length of the raw record at a place; 0 when it is a row.
-  std::uint64_t record_length(std::uint64_t place) const;
+  [[nodiscard]] std::uint64_t record_length(std::uint64_t place) const;
   /// Where a fault stands in its file, from 0; none when it is a row.
-  std::optional<std::uint64_t> file_byte(const Fault& fault) const;
+  [[nodiscard]] std::optional<std::uint64_t> file_byte(const Fault& fault) const;
   /// The raw text of a fault, what is not UTF-8 shown as U+FFFD.
-  std::string text_of(const Fault& fault) const;
+  [[nodiscard]] std::string text_of(const Fault& fault) const;
   /// The column of a fault, or empty.
-  std::string_view column_of(const Fault& fault) const;
+  [[nodiscard]] std::string_view column_of(const Fault& fault) const;
 };
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -3,16 +3,18 @@
 #pragma once
 
 #include <optional>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/judge/judge.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Whether a tenth of the records or more repeat a time or come after a later one.
-bool in_disorder(const Judgement& judgement);
+[[nodiscard]] bool in_disorder(const Judgement& judgement);
 
 /// Whether the times of a source without a key, as judged, look like those of several: in
 /// disorder, or irregular.
-bool may_be_stacked(const Records& records, const Judgement& judgement);
+[[nodiscard]] bool may_be_stacked(const Records& records, const Judgement& judgement);
 
 /// The finding `stacked`: the column of names or whole numbers that tells series apart, to be read
 /// with --key.
@@ -27,6 +29,7 @@ bool may_be_stacked(const Records& records, const Judgement& judgement);
 ///
 /// Cost: a pass over the times for each column of text, and of whole numbers below 2^20; for each
 /// pair of the first eight where none alone will do.
-std::optional<Finding> find_stacked(const Records& records);
+[[nodiscard]] std::optional<Finding> find_stacked(const Records& records);
 
+}  // namespace v1
 }  // namespace zerobeat

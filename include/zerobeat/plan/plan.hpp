@@ -5,14 +5,18 @@
 
 #pragma once
 
-#include <atomic>
+#include <concepts>
 #include <cstdint>
+#include <functional>
 #include <map>
 #include <optional>
 #include <span>
+#include <stop_token>
 #include <string>
 #include <vector>
 #include <zerobeat/align/reshape.hpp>
+#include <zerobeat/base/export.hpp>
+#include <zerobeat/base/threads.hpp>
 #include <zerobeat/clean/stamp.hpp>
 #include <zerobeat/io/limits.hpp>
 #include <zerobeat/io/read.hpp>
@@ -22,6 +26,7 @@
 #include <zerobeat/view/figure.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 struct PlanSource {
   std::string name{};
@@ -64,24 +69,45 @@ struct Plan {
   std::vector<PlanOutput> outputs{};
 };
 
+/// A statistic of a program's own: of the readings, or of their times and them.
+struct NamedStatistic {
+  OwnStatistic function{};
+
+  NamedStatistic() = default;
+  template <std::invocable<std::span<const double>> Function>
+  NamedStatistic(Function of)  // NOLINT: meant to convert
+      : function([of](std::span<const Instant>, std::span<const double> readings) {
+          return static_cast<double>(of(readings));
+        }) {}
+  template <std::invocable<std::span<const Instant>, std::span<const double>> Function>
+  NamedStatistic(Function of) : function(std::move(of)) {}  // NOLINT
+};
+
+/// What a plan may name besides what the library has.
+struct LoadOptions {
+  std::vector<StepKind> steps{};  ///< a program's own; one of a standard name stands in for it
+  std::map<std::string, NamedStatistic> statistics{};  ///< for takes: surge(level_m)
+};
+
 /// Reads a plan file (TOML 1.0). Keys are the options of the tool without their dashes; reading
-/// options at the top stand for every source. `steps` are those that it may name: the standard
-/// ones, or those and a program's own.
+/// options at the top stand for every source. Steps and statistics are the standard ones and those
+/// of the options.
 /// Throws one Error with all mistakes, each with file, line, series and step, and the nearest right
 /// key.
-Plan load_plan(const std::string& path, std::span<const StepKind> steps = standard_steps());
+[[nodiscard]] Plan load_plan(const std::string& path, const LoadOptions& options = {});
 
 /// The same; when there are mistakes, the beginnings of the sources are looked at, too, and what
 /// they show of the series that have none (a column that is not there) is told with the others.
-Plan load_plan_and_look(const std::string& path,
-                        std::span<const StepKind> steps = standard_steps());
+[[nodiscard]] Plan load_plan_and_look(const std::string& path, const LoadOptions& options = {});
 
 /// The plan as TOML that load_plan() reads back, with paths relative to `folder`.
-std::string plan_text(const Plan& plan, const std::string& folder);
+[[nodiscard]] std::string plan_text(const Plan& plan, const std::string& folder);
 
-/// How far the reading of a source is, for another thread to look at.
-struct Watch {
-  std::atomic<std::size_t> read{0}, total{0};
+/// How far a run is.
+struct Progress {
+  std::string series{};  ///< that is being made; while a source is read, the source
+  std::string step{};    ///< that is being applied; "read" and "write" before and after
+  double share = 0;      ///< of the whole run that is done, from 0 to 1; it never goes back
 };
 
 struct RunOptions {
@@ -90,7 +116,13 @@ struct RunOptions {
   OutFile as_plan{};           ///< also write the plan itself
   std::size_t text_width = 0;  ///< of the terminal that standard output is: a table that goes there
                                ///< is aligned, for people; 0: it is none
-  Watch* watch = nullptr;      ///< told how far the reading is
+  /// Told how far the run is, at every step and some times a second while sources are read. Called
+  /// from one thread at a time, not always the same; what it throws ends the run, and is thrown on.
+  std::function<void(const Progress& progress)> progress{};
+  /// When a stop is asked for, the run ends within a moment by throwing Stopped: nothing is written
+  /// but rejects that were set aside before.
+  std::stop_token stop{};
+  int threads = 0;  ///< that work side by side; 0: as many as there are processors
 };
 
 struct RunResult {
@@ -124,11 +156,12 @@ Judged judge_sources(const Plan& plan, const JudgeOptions& judging, const RunOpt
 
 /// The ledger of a run as a table: a row per source and step with rows in, rows out, records
 /// rejected, readings filled and clipped, and the time taken; the notes below.
-std::string ledger_text(const Account& account);
+[[nodiscard]] std::string ledger_text(const Account& account);
 
 /// What a plan would do: for each series its steps, with columns out, reach back, reach ahead,
 /// and whether each is causal. Reads the first part of each source, once, to know its columns;
 /// what is no regular file is not looked at. Writes nothing.
-std::string explain_plan(const Plan& plan);
+[[nodiscard]] std::string explain_plan(const Plan& plan);
 
+}  // namespace v1
 }  // namespace zerobeat

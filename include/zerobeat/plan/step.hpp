@@ -10,6 +10,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/io/calendar.hpp>
 #include <zerobeat/table/made.hpp>
@@ -17,6 +18,7 @@
 #include <zerobeat/take/take.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// What a step is: an options struct with a name and a help line, whose options `fields` declares,
 /// with one `apply` and one `reach`.
@@ -38,40 +40,42 @@ concept StepLike = requires {
   bind_options(s);
 };
 
-/// Any step. A value; copying it copies its options.
+/// Any step. A value; copying it copies its options. One that was moved from does nothing but
+/// throw. Threads may apply one at the same time.
 class Step {
  public:
   template <StepLike S>
   Step(S options) : model_(std::make_unique<Model<S>>(std::move(options))) {}  // NOLINT
-  Step(const Step& other) : model_(other.model_->clone()) {}
+  Step(const Step& other) : model_(other.model().clone()) {}
   Step(Step&&) noexcept = default;
   Step& operator=(const Step& other) {
-    model_ = other.model_->clone();
+    model_ = other.model().clone();
     return *this;
   }
   Step& operator=(Step&&) noexcept = default;
 
-  std::string_view name() const { return model_->name(); }
-  std::string_view help() const { return model_->help(); }
+  [[nodiscard]] std::string_view name() const { return model().name(); }
+  [[nodiscard]] std::string_view help() const { return model().help(); }
   /// Its options, bound to this very step.
-  std::vector<BoundOption> options() { return model_->options(); }
+  std::vector<BoundOption> options() { return model().options(); }
   /// "how=linear max-gap=1h": those that are not at their defaults.
-  std::string options_text() const { return model_->options_text(); }
-  Inputs inputs() const { return model_->inputs(); }
-  Made apply(std::span<const Timeline> in) const { return model_->apply(in); }
-  Reach reach() const { return model_->reach(); }
-  bool makes_table() const { return model_->makes_table(); }
-  std::optional<std::vector<std::string>> columns_needed(std::string_view source) const {
-    return model_->columns_needed(source);
+  [[nodiscard]] std::string options_text() const { return model().options_text(); }
+  Inputs inputs() const { return model().inputs(); }
+  [[nodiscard]] Made apply(std::span<const Timeline> in) const { return model().apply(in); }
+  [[nodiscard]] Reach reach() const { return model().reach(); }
+  [[nodiscard]] bool makes_table() const { return model().makes_table(); }
+  [[nodiscard]] std::optional<std::vector<std::string>> columns_needed(
+      std::string_view source) const {
+    return model().columns_needed(source);
   }
   /// How it is used on the command line, without files; empty when it shows none.
-  std::string_view example() const { return model_->example(); }
+  [[nodiscard]] std::string_view example() const { return model().example(); }
   /// The statistics that its takes may be; none when it has no takes.
-  std::span<const Stat> statistics() const { return model_->statistics(); }
+  [[nodiscard]] std::span<const Stat> statistics() const { return model().statistics(); }
   /// A step of the same kind with its defaults.
-  Step plain() const { return model_->plain(); }
+  [[nodiscard]] Step plain() const { return model().plain(); }
   /// Reads the files that its options name and that it needs at hand, such as holidays.
-  void prepare(const InputReader& reader) { model_->prepare(reader); }
+  void prepare(const InputReader& reader) { model().prepare(reader); }
 
   /// The step as one of that type, or null.
   template <StepLike S>
@@ -80,7 +84,7 @@ class Step {
     return model == nullptr ? nullptr : &model->own;
   }
 
-  friend bool operator==(const Step& a, const Step& b) { return a.model_->equals(*b.model_); }
+  friend bool operator==(const Step& a, const Step& b) { return a.model().equals(b.model()); }
 
  private:
   struct AnyModel {
@@ -104,6 +108,11 @@ class Step {
   template <StepLike S>
   struct Model;
 
+  AnyModel& model() const {
+    if (model_ == nullptr) throw Error(Error::Kind::usage, "the step was moved from");
+    return *model_;
+  }
+
   std::unique_ptr<AnyModel> model_;
 };
 
@@ -117,24 +126,25 @@ template <StepLike S>
 inline constexpr StepKind step_kind{S::name, [] { return Step(S{}); }};
 
 /// The steps that the library has, in the order of the work.
-std::span<const StepKind> standard_steps();
+[[nodiscard]] std::span<const StepKind> standard_steps();
 
 /// A step of that name with its defaults. Throws Error naming the nearest when there is none.
-Step make_step(std::string_view name, std::span<const StepKind> steps = standard_steps());
+[[nodiscard]] Step make_step(std::string_view name,
+                             std::span<const StepKind> steps = standard_steps());
 
 /// "fill how=linear max-gap=1h".
-std::string to_text(const Step& step);
+[[nodiscard]] std::string to_text(const Step& step);
 
 namespace detail {
 
 // Calls by name from where no member hides it: the functions are found where the type of the
 // options was declared.
 template <typename S>
-Made apply_step(std::span<const Timeline> in, const S& options) {
+[[nodiscard]] Made apply_step(std::span<const Timeline> in, const S& options) {
   return apply(in, options);
 }
 template <typename S>
-Reach reach_of(const S& options) {
+[[nodiscard]] Reach reach_of(const S& options) {
   return reach(options);
 }
 template <typename S>
@@ -142,12 +152,13 @@ void read_inputs_of(S& options, const InputReader& reader) {
   if constexpr (requires { read_inputs(options, reader); }) read_inputs(options, reader);
 }
 template <typename S>
-bool step_makes_table(const S& options) {
+[[nodiscard]] bool step_makes_table(const S& options) {
   if constexpr (requires { makes_table(options); }) return makes_table(options);
   return false;
 }
 template <typename S>
-std::optional<std::vector<std::string>> columns_of_step(const S& options, std::string_view source) {
+[[nodiscard]] std::optional<std::vector<std::string>> columns_of_step(const S& options,
+                                                                      std::string_view source) {
   if constexpr (requires { columns_needed(options, source); }) {
     return columns_needed(options, source);
   }
@@ -161,30 +172,33 @@ struct Step::Model final : Step::AnyModel {
   explicit Model(S options) : own(std::move(options)) {}
 
   std::unique_ptr<AnyModel> clone() const override { return std::make_unique<Model>(own); }
-  Step plain() const override { return Step(S{}); }
-  bool equals(const AnyModel& other) const override {
+  [[nodiscard]] Step plain() const override { return Step(S{}); }
+  [[nodiscard]] bool equals(const AnyModel& other) const override {
     const auto* same = dynamic_cast<const Model*>(&other);
     return same != nullptr && same->own == own;
   }
-  std::string_view name() const override { return S::name; }
-  std::string_view help() const override { return S::help; }
-  std::string_view example() const override {
+  [[nodiscard]] std::string_view name() const override { return S::name; }
+  [[nodiscard]] std::string_view help() const override { return S::help; }
+  [[nodiscard]] std::string_view example() const override {
     if constexpr (requires { S::example; }) return S::example;
     return {};
   }
   std::vector<BoundOption> options() override { return bind_options(own); }
-  std::string options_text() const override { return describe_options(own); }
+  [[nodiscard]] std::string options_text() const override { return describe_options(own); }
   Inputs inputs() const override {
     if constexpr (requires { S::inputs; }) return S::inputs;
     return {};
   }
-  Made apply(std::span<const Timeline> in) const override { return detail::apply_step(in, own); }
-  Reach reach() const override { return detail::reach_of(own); }
-  bool makes_table() const override { return detail::step_makes_table(own); }
-  std::optional<std::vector<std::string>> columns_needed(std::string_view source) const override {
+  [[nodiscard]] Made apply(std::span<const Timeline> in) const override {
+    return detail::apply_step(in, own);
+  }
+  [[nodiscard]] Reach reach() const override { return detail::reach_of(own); }
+  [[nodiscard]] bool makes_table() const override { return detail::step_makes_table(own); }
+  [[nodiscard]] std::optional<std::vector<std::string>> columns_needed(
+      std::string_view source) const override {
     return detail::columns_of_step(own, source);
   }
-  std::span<const Stat> statistics() const override {
+  [[nodiscard]] std::span<const Stat> statistics() const override {
     if constexpr (requires { S::takes; }) return statistics_of(S::takes);
     return {};
   }
@@ -193,4 +207,5 @@ struct Step::Model final : Step::AnyModel {
   S own;
 };
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -6,12 +6,14 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 struct Describe {
   static constexpr std::string_view name = "describe";
@@ -39,15 +41,16 @@ void fields(Visitor&& visit, O& o) {
 ///
 /// Cost: for each column and strand a pass over its readings, and a selection in a copy of them.
 /// Throws Error when a named column is absent or not numeric.
-Made describe(const Timeline& timeline, const Describe& options = {});
+[[nodiscard]] TableResult describe(const Timeline& timeline, const Describe& options = {});
 
-inline Made apply(std::span<const Timeline> in, const Describe& options) {
+[[nodiscard]] inline Made apply(std::span<const Timeline> in, const Describe& options) {
   return describe(in[0], options);
 }
-inline bool makes_table(const Describe&) { return true; }
-std::optional<std::vector<std::string>> columns_needed(const Describe& options,
-                                                       std::string_view source);
+[[nodiscard]] inline bool makes_table(const Describe&) { return true; }
+[[nodiscard]] std::optional<std::vector<std::string>> columns_needed(const Describe& options,
+                                                                     std::string_view source);
 /// The whole strand on both sides.
-Reach reach(const Describe& options);
+[[nodiscard]] Reach reach(const Describe& options);
 
+}  // namespace v1
 }  // namespace zerobeat

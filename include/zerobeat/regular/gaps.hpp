@@ -5,6 +5,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/regular/profile.hpp>
 #include <zerobeat/table/made.hpp>
@@ -13,6 +14,7 @@
 #include <zerobeat/time/grid.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 struct Gaps {
   static constexpr std::string_view name = "gaps";
@@ -47,12 +49,12 @@ struct GapFound {
 /// The gaps of a timeline, strand by strand: first those of its records, steps longer than
 /// gap_factor typical ones, whatever `on` says, then column by column its runs of missing readings.
 /// Cost: a pass over the times and over each column's validity.
-std::vector<GapFound> find_gaps(const Timeline& timeline, const Gaps& options = {});
+[[nodiscard]] std::vector<GapFound> find_gaps(const Timeline& timeline, const Gaps& options = {});
 
 /// Where a strand has nothing: from a typical step after a reading of the column (null: a record)
 /// to the next one, wherever readings or records are missing between; in order.
-std::vector<TimeSpan> missing_spans(const Timeline& timeline, std::size_t strand,
-                                    const Column* column, double gap_factor = 3);
+[[nodiscard]] std::vector<TimeSpan> missing_spans(const Timeline& timeline, std::size_t strand,
+                                                  const Column* column, double gap_factor = 3);
 
 /// They as a table: the key, when there is one, `column` (missing for records), `from`, `to`,
 /// `length_s`, `rows`.
@@ -66,16 +68,17 @@ std::vector<TimeSpan> missing_spans(const Timeline& timeline, std::size_t strand
 /// which share of the span is covered, and how many gaps are the time between sessions
 /// (rhythm.hpp). Throws Error when a column is absent, the factor is not above 0, or parts go with
 /// elapsed times or are of a column's values.
-Made gaps(const Timeline& timeline, const Gaps& options);
+[[nodiscard]] TableResult gaps(const Timeline& timeline, const Gaps& options);
 
-inline Made apply(std::span<const Timeline> in, const Gaps& options) {
+[[nodiscard]] inline Made apply(std::span<const Timeline> in, const Gaps& options) {
   return gaps(in[0], options);
 }
-inline bool makes_table(const Gaps&) { return true; }
-std::optional<std::vector<std::string>> columns_needed(const Gaps& options,
-                                                       std::string_view source);
+[[nodiscard]] inline bool makes_table(const Gaps&) { return true; }
+[[nodiscard]] std::optional<std::vector<std::string>> columns_needed(const Gaps& options,
+                                                                     std::string_view source);
 
 /// The whole strand on both sides.
-Reach reach(const Gaps& options);
+[[nodiscard]] Reach reach(const Gaps& options);
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -8,9 +8,11 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/regular/resample.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// What a profile goes by: a part of the calendar, or the buckets of a column's values.
 struct Part {
@@ -22,16 +24,16 @@ struct Part {
   friend bool operator==(const Part&, const Part&) = default;
 };
 
-constexpr auto enum_words(Part::Kind) {
+[[nodiscard]] constexpr auto enum_words(Part::Kind) {
   return std::array<std::string_view, 10>{"minute", "hour",  "day",     "weekday", "yearday",
                                           "week",   "month", "quarter", "year",    "value"};
 }
 
 /// Reads "hour", "weekday" or, for buckets of values, "kg:25".
 void from_text(std::string_view text, Part& out);
-std::string to_text(const Part& part);
+[[nodiscard]] std::string to_text(const Part& part);
 void from_text(std::string_view text, std::vector<Part>& out);
-std::string to_text(const std::vector<Part>& parts);
+[[nodiscard]] std::string to_text(const std::vector<Part>& parts);
 
 struct Profile {
   static constexpr std::string_view name = "profile";
@@ -63,14 +65,12 @@ void fields(Visitor&& visit, O& o) {
 }
 
 /// A profile: rows by strand and part.
-struct ProfileTable {
+struct ProfileTable : TableResult {
   std::string name{};                ///< of the timeline
   Zone zone{};                       ///< of the timeline
   std::string key_name{};            ///< of the first column, a text; empty: there is no key
   std::vector<std::string> parts{};  ///< the columns that say which part; of values, their start
   std::vector<std::string> takes{};  ///< the columns of statistics
-  Table table{};
-  Account account{};
 };
 
 /// Returns a row for each part (or crossing of parts) of each strand, by the zone's clocks: the
@@ -86,13 +86,14 @@ struct ProfileTable {
 /// Cost: a pass over the times, and one over each column that a take needs, whose rows are brought
 /// together first. Throws Error when a part or a take can't be, or there would be more than 10^7
 /// rows.
-ProfileTable profile(const Timeline& timeline, const Profile& options);
+[[nodiscard]] ProfileTable profile(const Timeline& timeline, const Profile& options);
 
-Made apply(std::span<const Timeline> in, const Profile& options);
-inline bool makes_table(const Profile&) { return true; }
-std::optional<std::vector<std::string>> columns_needed(const Profile& options,
-                                                       std::string_view source);
+[[nodiscard]] Made apply(std::span<const Timeline> in, const Profile& options);
+[[nodiscard]] inline bool makes_table(const Profile&) { return true; }
+[[nodiscard]] std::optional<std::vector<std::string>> columns_needed(const Profile& options,
+                                                                     std::string_view source);
 /// The whole strand on both sides.
-Reach reach(const Profile& options);
+[[nodiscard]] Reach reach(const Profile& options);
 
+}  // namespace v1
 }  // namespace zerobeat

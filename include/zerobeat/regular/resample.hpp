@@ -10,6 +10,7 @@
 #include <string_view>
 #include <variant>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/base/share.hpp>
 #include <zerobeat/table/made.hpp>
@@ -23,6 +24,7 @@
 #include <zerobeat/time/working_days.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// The length of a bucket; or of several levels of them, like years, quarters and months.
 struct Every {
@@ -33,6 +35,9 @@ struct Every {
   Every(std::initializer_list<Period> all) : levels(all) {}  // NOLINT
   template <typename Rep, typename Ratio>
   Every(std::chrono::duration<Rep, Ratio> length) : levels{Period(length)} {}  // NOLINT
+  /// Reads text as from_text() does.
+  Every(const char* text);         // NOLINT
+  Every(const std::string& text);  // NOLINT
 
   friend bool operator==(const Every&, const Every&) = default;
 };
@@ -42,7 +47,7 @@ inline constexpr bool takes_lists<Every> = true;
 
 /// Reads "15min", or "1year,1quarter,1month".
 void from_text(std::string_view text, Every& out);
-std::string to_text(const Every& every);
+[[nodiscard]] std::string to_text(const Every& every);
 
 /// So much of a column: `kg:1000`.
 struct Amount {
@@ -54,7 +59,7 @@ struct Amount {
 
 /// Reads "kg:1000". Throws Error when the size is not above zero.
 void from_text(std::string_view text, Amount& out);
-std::string to_text(const Amount& amount);
+[[nodiscard]] std::string to_text(const Amount& amount);
 
 /// So many equal buckets over the span of all strands.
 struct EqualBuckets {
@@ -81,15 +86,19 @@ struct ByValue {
 };
 
 inline void from_text(std::string_view text, EqualBuckets& out) { from_text(text, out.number); }
-inline std::string to_text(const EqualBuckets& equal_buckets) {
+[[nodiscard]] inline std::string to_text(const EqualBuckets& equal_buckets) {
   return to_text(equal_buckets.number);
 }
 inline void from_text(std::string_view text, ByCount& out) { from_text(text, out.records); }
-inline std::string to_text(const ByCount& by_count) { return to_text(by_count.records); }
+[[nodiscard]] inline std::string to_text(const ByCount& by_count) {
+  return to_text(by_count.records);
+}
 inline void from_text(std::string_view text, BySum& out) { from_text(text, out.amount); }
-inline std::string to_text(const BySum& by_sum) { return to_text(by_sum.amount); }
+[[nodiscard]] inline std::string to_text(const BySum& by_sum) { return to_text(by_sum.amount); }
 inline void from_text(std::string_view text, ByValue& out) { from_text(text, out.amount); }
-inline std::string to_text(const ByValue& by_value) { return to_text(by_value.amount); }
+[[nodiscard]] inline std::string to_text(const ByValue& by_value) {
+  return to_text(by_value.amount);
+}
 
 template <>
 inline constexpr bool takes_whole_numbers<EqualBuckets> = true;
@@ -113,35 +122,34 @@ struct Resample {
   enum class Partial { keep, drop, mark };
 
   static constexpr std::string_view ways =
-      "resample takes one of --every PERIOD, --buckets N, --by-count N, --by-sum and --by-value";
+      "resample takes one of ‹every› PERIOD, ‹buckets› N, ‹by_count› N, ‹by_sum› and ‹by_value›";
 
   Bucketing every{};                        ///< what closes a bucket: 15min, ByCount{500}
   std::vector<Take> take{};                 ///< empty: the mean of every numeric column
   std::optional<Moment> anchor{};           ///< an edge of the grid
   std::optional<WeekStart> week_starts{};   ///< unset: Monday
   std::optional<Hours> hours{};             ///< sessions: only what is within these hours
-  WorkingDays days{};                       ///< which days are worked, as `calendar` is read from
+  WorkingDays days{};                       ///< which days are worked; see working_days()
   RowAt row_at = RowAt::start;              ///< which instant of a bucket its row has
   Edge edge = Edge::start;                  ///< which of its edges a bucket holds
   Empty empty = Empty::keep;                ///< a bucket without records: a missing row, or none
   Partial partial = Partial::keep;          ///< buckets that the strand does not wholly cover
   std::optional<std::int64_t> min_count{};  ///< fewer readings make the take missing
   std::optional<double> min_coverage{};     ///< a smaller share covered makes the take missing
-  std::optional<Calendar> calendar{};       ///< working days; read_calendar(days) makes one
 
   friend bool operator==(const Resample&, const Resample&) = default;
 };
 
-constexpr auto enum_words(Resample::RowAt) {
+[[nodiscard]] constexpr auto enum_words(Resample::RowAt) {
   return std::array<std::string_view, 3>{"start", "middle", "end"};
 }
-constexpr auto enum_words(Resample::Edge) {
+[[nodiscard]] constexpr auto enum_words(Resample::Edge) {
   return std::array<std::string_view, 2>{"start", "end"};
 }
-constexpr auto enum_words(Resample::Empty) {
+[[nodiscard]] constexpr auto enum_words(Resample::Empty) {
   return std::array<std::string_view, 2>{"keep", "skip"};
 }
-constexpr auto enum_words(Resample::Partial) {
+[[nodiscard]] constexpr auto enum_words(Resample::Partial) {
   return std::array<std::string_view, 3>{"keep", "drop", "mark"};
 }
 
@@ -201,24 +209,25 @@ void fields(Visitor&& visit, O& o) {
 /// Cost: one pass over the times and one over each column; of quantiles and mad, a copy besides.
 /// Throws Error when the grid can't be (see Grid), would have more than 10^9 buckets, or a take
 /// is not a statistic of buckets, or the buckets are by value (see profile()).
-Timeline resample(const Timeline& timeline, const Resample& options);
+[[nodiscard]] Timeline resample(const Timeline& timeline, const Resample& options);
 
 /// The columns that are read of a timeline of that name; nullopt: every numeric one.
-std::optional<std::vector<std::string>> columns_needed(const Resample& options,
-                                                       std::string_view source);
+[[nodiscard]] std::optional<std::vector<std::string>> columns_needed(const Resample& options,
+                                                                     std::string_view source);
 
 /// Whether a table comes of it: buckets of values have no time.
-inline bool makes_table(const Resample& options) {
+[[nodiscard]] inline bool makes_table(const Resample& options) {
   return std::holds_alternative<ByValue>(options.every);
 }
 
 /// Ahead by the bucket when its row is at its start: then the row at t holds later readings. An
 /// empty bucket is kept because later records come, so under Empty::keep the whole strand lies
 /// ahead.
-Reach reach(const Resample& options);
+[[nodiscard]] Reach reach(const Resample& options);
 
 inline Timeline operator|(const Timeline& timeline, const Resample& step) {
   return resample(timeline, step);
 }
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -8,12 +8,14 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/base/share.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 struct Thin {
   static constexpr std::string_view name = "thin";
@@ -31,7 +33,7 @@ struct Thin {
   friend bool operator==(const Thin&, const Thin&) = default;
 };
 
-constexpr auto enum_words(Thin::How) {
+[[nodiscard]] constexpr auto enum_words(Thin::How) {
   return std::array<std::string_view, 2>{"triangles", "extremes"};
 }
 
@@ -63,13 +65,14 @@ void fields(Visitor&& visit, O& o) {
 ///
 /// Cost: about one pass; the distance is one more. Throws Error when points is below 3 (extremes:
 /// 4), share is not within 0 to 1, or a column is absent or not numeric.
-Timeline thin(const Timeline& timeline, const Thin& options);
+[[nodiscard]] Timeline thin(const Timeline& timeline, const Thin& options);
 
 /// The whole strand on both sides.
-Reach reach(const Thin& options);
+[[nodiscard]] Reach reach(const Thin& options);
 
 inline Timeline operator|(const Timeline& timeline, const Thin& step) {
   return thin(timeline, step);
 }
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -6,15 +6,17 @@
 
 #pragma once
 
-#include <fmt/format.h>
+#include <fmt/core.h>
 
 #include <cstdint>
 #include <memory>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/text.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 struct SourceAccount;
 
@@ -33,18 +35,19 @@ struct StepAccount {
   friend bool operator==(const StepAccount&, const StepAccount&) = default;
 };
 
-/// The whole ledger of a Records or a Timeline. A value; copies share the sources' accounts.
+/// The whole ledger of a Records or a Timeline. A value; copies share the sources' accounts. A
+/// source that is null counts for nothing.
 struct Account {
   std::vector<std::shared_ptr<const SourceAccount>> sources{};
   std::vector<StepAccount> steps{};
 
   /// Of all sources together.
-  std::int64_t records() const;
-  std::int64_t kept() const;
-  std::int64_t rejected() const;
-  std::int64_t merged() const;
-  /// What the last step did. Throws std::logic_error when there was none.
-  const StepAccount& last() const;
+  [[nodiscard]] std::int64_t records() const;
+  [[nodiscard]] std::int64_t kept() const;
+  [[nodiscard]] std::int64_t rejected() const;
+  [[nodiscard]] std::int64_t merged() const;
+  /// What the last step did. Throws Error of kind usage when there was none.
+  [[nodiscard]] const StepAccount& last() const;
 };
 
 /// Adds what `other` has and `account` has not: each source and each step counts once.
@@ -52,13 +55,14 @@ void add_to(Account& account, const Account& other);
 
 /// "tide_gauge.csv: 2880 records = 2871 kept + 9 rejected + 0 merged", the reasons below, and a
 /// line for each step.
-std::string to_text(const Account& account);
+[[nodiscard]] std::string to_text(const Account& account);
 
+}  // namespace v1
 }  // namespace zerobeat
 
 template <>
-struct fmt::formatter<zerobeat::Account> : fmt::formatter<std::string> {
-  auto format(const zerobeat::Account& account, format_context& context) const {
-    return fmt::formatter<std::string>::format(zerobeat::to_text(account), context);
-  }
+struct ZEROBEAT_API fmt::formatter<zerobeat::Account> {
+  constexpr auto parse(format_parse_context& context) { return context.begin(); }
+  auto format(const zerobeat::Account& account, format_context& context) const
+      -> format_context::iterator;
 };

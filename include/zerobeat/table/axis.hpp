@@ -9,28 +9,31 @@
 #include <optional>
 #include <string>
 #include <string_view>
-#include <zerobeat/base/option.hpp>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/elapsed.hpp>
 #include <zerobeat/time/instant.hpp>
-#include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+
+struct Period;
+struct Extent;
 
 struct Axis {
   std::optional<ElapsedUnit> elapsed{};  ///< unset: the times are instants
   std::string since{};                   ///< what the zero of elapsed times is, when it is known
 
-  bool is_instants() const { return !elapsed.has_value(); }
-  bool is_count() const { return elapsed == ElapsedUnit::count; }
+  [[nodiscard]] bool is_instants() const { return !elapsed.has_value(); }
+  [[nodiscard]] bool is_count() const { return elapsed == ElapsedUnit::count; }
   friend bool operator==(const Axis&, const Axis&) = default;
 };
 
 /// "instants", "elapsed-s".
-std::string to_text(const Axis& axis);
+[[nodiscard]] std::string to_text(const Axis& axis);
 
 /// What stands under a picture's axis of elapsed times: "hours since level_m > 4", or empty when
 /// it is not known since what.
-std::string since_text(const Axis& axis);
+[[nodiscard]] std::string since_text(const Axis& axis);
 
 /// Throws Error when a period can't be on the axis: a calendar period on an elapsed one, any on a
 /// count. `option` is what it was given as.
@@ -40,4 +43,5 @@ void check_on_axis(const Axis& axis, const Extent& extent, std::string_view opti
 /// Throws Error unless the times are instants: what goes by clocks and calendars needs them.
 void need_instants(const Axis& axis, std::string_view option);
 
+}  // namespace v1
 }  // namespace zerobeat

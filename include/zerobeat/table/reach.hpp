@@ -3,9 +3,11 @@
 #pragma once
 
 #include <string>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// One side of a reach.
 struct ReachSide {
@@ -14,18 +16,18 @@ struct ReachSide {
   Kind kind = Kind::none;
   Extent extent{};  ///< when kind is extent
 
-  static ReachSide none() { return {}; }
-  static ReachSide of(const Extent& extent) { return {Kind::extent, extent}; }
-  static ReachSide whole() { return {Kind::whole, {}}; }
+  [[nodiscard]] static ReachSide none() { return {}; }
+  [[nodiscard]] static ReachSide of(const Extent& extent) { return {Kind::extent, extent}; }
+  [[nodiscard]] static ReachSide whole() { return {Kind::whole, {}}; }
 
   friend bool operator==(const ReachSide&, const ReachSide&) = default;
 };
 
 /// "none", "2h", "3 rows" or "the whole strand".
-std::string to_text(const ReachSide& side);
+[[nodiscard]] std::string to_text(const ReachSide& side);
 
 /// Half a period, at least; of an odd number of days or months the greater half.
-Period half_of(const Period& period);
+[[nodiscard]] Period half_of(const Period& period);
 
 /// How far a step looks.
 struct Reach {
@@ -33,7 +35,8 @@ struct Reach {
   ReachSide ahead;
 
   /// True when nothing later than t is used for the output at t.
-  bool causal() const { return ahead.kind == ReachSide::Kind::none; }
+  [[nodiscard]] bool causal() const { return ahead.kind == ReachSide::Kind::none; }
 };
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -6,27 +6,51 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/column.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
-/// Named columns, in order, with no two names alike. A value; copies share the columns.
+/// Named columns, in order, with no two names alike. A value; copies share the columns, and what
+/// was moved from is empty. Threads may read one at the same time; what it gives references to
+/// lives as long as it does; of a table that nobody keeps it gives copies.
 class Table {
  public:
   Table() = default;
   explicit Table(std::size_t rows) : rows_(rows) {}
+  Table(const Table&) = default;
+  Table& operator=(const Table&) = default;
+  Table(Table&& other) noexcept
+      : rows_(std::exchange(other.rows_, 0)),
+        names_(std::exchange(other.names_, {})),
+        columns_(std::exchange(other.columns_, {})),
+        index_(std::exchange(other.index_, {})) {}
+  Table& operator=(Table&& other) noexcept {
+    rows_ = std::exchange(other.rows_, 0);
+    names_ = std::exchange(other.names_, {});
+    columns_ = std::exchange(other.columns_, {});
+    index_ = std::exchange(other.index_, {});
+    return *this;
+  }
+  ~Table() = default;
 
-  std::size_t rows() const { return rows_; }
-  const std::vector<std::string>& names() const { return names_; }
-  const std::vector<Column>& columns() const { return columns_; }
+  [[nodiscard]] std::size_t rows() const { return rows_; }
+  [[nodiscard]] const std::vector<std::string>& names() const& { return names_; }
+  [[nodiscard]] const std::vector<Column>& columns() const& { return columns_; }
+  [[nodiscard]] std::vector<std::string> names() const&& { return names_; }
+  [[nodiscard]] std::vector<Column> columns() const&& { return columns_; }
 
   /// The place of a column, or nullopt.
-  std::optional<std::size_t> find(std::string_view name) const;
+  [[nodiscard]] std::optional<std::size_t> find(std::string_view name) const;
   /// The column of that name. Throws Error naming the nearest when there is none.
-  const Column& column(std::string_view name) const;
+  [[nodiscard]] const Column& column(std::string_view name) const&;
+  /// Of a table that nobody keeps, a copy, which shares the readings.
+  [[nodiscard]] Column column(std::string_view name) const&& { return column(name); }
   /// The place of the column of that name. Throws Error naming the nearest when there is none.
-  std::size_t place(std::string_view name) const;
+  [[nodiscard]] std::size_t place(std::string_view name) const;
 
   /// Adds a column after the others. Throws Error when the name is taken or the length differs.
   void add(std::string name, Column column);
@@ -34,16 +58,16 @@ class Table {
   void replace(std::size_t place, Column column);
 
   /// The names of the numeric columns.
-  std::vector<std::string> numeric_names() const;
+  [[nodiscard]] std::vector<std::string> numeric_names() const;
   /// `on` when it names columns, else all numeric ones. Throws Error when a named one is absent,
   /// or not numeric and `numeric_only`.
   std::vector<std::string> chosen(const std::vector<std::string>& on,
                                   bool numeric_only = true) const;
 
   /// Every column with row i taken from rows[i]; -1 is missing.
-  Table gather(std::span<const std::int64_t> rows) const;
+  [[nodiscard]] Table gather(std::span<const std::int64_t> rows) const;
   /// Every column with the rows of these stretches, one after the other.
-  Table gather(std::span<const RowStretch> stretches) const;
+  [[nodiscard]] Table gather(std::span<const RowStretch> stretches) const;
 
  private:
   std::size_t rows_ = 0;
@@ -55,4 +79,5 @@ class Table {
   std::vector<std::uint32_t> index_{};
 };
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -12,8 +12,10 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// A place in the table. Those that code speaks of have names.
 enum class Stat : std::uint8_t {
@@ -124,24 +126,25 @@ struct Statistic {
   TakenBy by = TakenBy::cells | TakenBy::windows;  ///< the steps that have it
   Stat stat{};                                     ///< its place in the table
 
-  constexpr bool is_taken_by(TakenBy step) const {
+  [[nodiscard]] constexpr bool is_taken_by(TakenBy step) const {
     return (static_cast<unsigned>(by) & static_cast<unsigned>(step)) != 0;
   }
 };
 
 /// The table: the rows of the definitions in src/take/definitions.hpp, in their order. The first of
 /// them have names in Stat; a new one needs none.
-std::span<const Statistic> statistics();
+[[nodiscard]] std::span<const Statistic> statistics();
 
 /// The row of a statistic.
-const Statistic& row_of(Stat stat);
-inline std::string_view word(Stat stat) { return row_of(stat).word; }
-inline std::string to_text(Stat stat) { return std::string(word(stat)); }
+[[nodiscard]] const Statistic& row_of(Stat stat);
+[[nodiscard]] inline std::string_view word(Stat stat) { return row_of(stat).word; }
+[[nodiscard]] inline std::string to_text(Stat stat) { return std::string(word(stat)); }
 
 /// The statistics that a step has, in the order of the table; "own" among them where it may be.
-std::span<const Stat> statistics_of(TakenBy step);
+[[nodiscard]] std::span<const Stat> statistics_of(TakenBy step);
 
 /// Reads a statistic's word. Throws Error naming the nearest one.
 void from_text(std::string_view text, Stat& out);
 
+}  // namespace v1
 }  // namespace zerobeat

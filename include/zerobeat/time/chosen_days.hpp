@@ -5,9 +5,11 @@
 #include <bitset>
 #include <string>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Some of the seven; Sunday is 0.
 struct Weekdays {
@@ -31,11 +33,12 @@ inline constexpr bool takes_lists<Months> = true;
 /// Reads "mon-fri,sun": words and ranges, also past the week's end: sat-mon. Throws Error when one
 /// is no weekday.
 void from_text(std::string_view text, Weekdays& out);
-std::string to_text(const Weekdays& weekdays);
+[[nodiscard]] std::string to_text(const Weekdays& weekdays);
 
 /// Reads "5-8,12": numbers and ranges, also past the year's end: 11-2. Throws Error when one is no
 /// month.
 void from_text(std::string_view text, Months& out);
-std::string to_text(const Months& months);
+[[nodiscard]] std::string to_text(const Months& months);
 
+}  // namespace v1
 }  // namespace zerobeat

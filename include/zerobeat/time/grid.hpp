@@ -8,16 +8,18 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/calendar.hpp>
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/period.hpp>
 #include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 enum class WeekStart { mon, tue, wed, thu, fri, sat, sun };
 
-constexpr auto enum_words(WeekStart) {
+[[nodiscard]] constexpr auto enum_words(WeekStart) {
   return std::array<std::string_view, 7>{"mon", "tue", "wed", "thu", "fri", "sat", "sun"};
 }
 
@@ -32,7 +34,7 @@ struct Hours {
 
 /// Reads "09:00-17:30". Throws Error when it is no such text or the two are one.
 void from_text(std::string_view text, Hours& out);
-std::string to_text(const Hours& hours);
+[[nodiscard]] std::string to_text(const Hours& hours);
 
 /// A stretch of time, `[start, stop)`.
 struct TimeSpan {
@@ -67,27 +69,27 @@ class Grid {
   /// days and there is a calendar (without hours), or with hours is neither fixed nor one day.
   explicit Grid(const Period& period, const GridOptions& options = {});
 
-  const Period& period() const { return period_; }
+  [[nodiscard]] const Period& period() const { return period_; }
 
   /// The start of bucket `n`. Cost: constant; for a calendar grid a look-up in the zone.
-  Instant edge(std::int64_t n) const;
+  [[nodiscard]] Instant edge(std::int64_t n) const;
 
   /// The end of bucket `n`: the start of the next, or, in sessions, the close.
-  Instant end(std::int64_t n) const {
+  [[nodiscard]] Instant end(std::int64_t n) const {
     return options_.hours ? session_bucket(n).stop : edge(n + 1);
   }
 
   /// Bucket `n`.
-  TimeSpan bucket(std::int64_t n) const { return {edge(n), end(n)}; }
+  [[nodiscard]] TimeSpan bucket(std::int64_t n) const { return {edge(n), end(n)}; }
 
   /// The number of the bucket that holds `t`; between sessions the last bucket before it.
-  std::int64_t index_of(Instant t) const;
+  [[nodiscard]] std::int64_t index_of(Instant t) const;
 
   /// Whether a bucket holds `t`. Always, but for sessions.
-  bool holds(Instant t) const { return !options_.hours || t < end(index_of(t)); }
+  [[nodiscard]] bool holds(Instant t) const { return !options_.hours || t < end(index_of(t)); }
 
   /// True when `bucket(n).stop == edge(n + 1)` for every n.
-  bool is_gapless() const { return !options_.hours; }
+  [[nodiscard]] bool is_gapless() const { return !options_.hours; }
 
   /// The buckets that overlap a stretch, in order: for (TimeSpan day : grid.buckets({from,
   /// until})).
@@ -95,8 +97,8 @@ class Grid {
   Buckets buckets(const TimeSpan& within) const;
 
  private:
-  TimeSpan session_bucket(std::int64_t n) const;
-  TimeSpan session(std::int64_t day_number) const;
+  [[nodiscard]] TimeSpan session_bucket(std::int64_t n) const;
+  [[nodiscard]] TimeSpan session(std::int64_t day_number) const;
   Instant edge_at(std::chrono::local_days day, std::chrono::local_seconds::duration clock,
                   Nanoseconds fraction) const;
 
@@ -164,6 +166,7 @@ struct Overlap {
   friend bool operator==(const Overlap&, const Overlap&) = default;
 };
 
-std::vector<Overlap> overlaps(const Grid& a, const Grid& b, const TimeSpan& within);
+[[nodiscard]] std::vector<Overlap> overlaps(const Grid& a, const Grid& b, const TimeSpan& within);
 
+}  // namespace v1
 }  // namespace zerobeat

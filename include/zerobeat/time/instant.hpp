@@ -5,8 +5,10 @@
 #include <chrono>
 #include <cstdint>
 #include <string>
+#include <zerobeat/base/export.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 class Zone;
 
@@ -17,14 +19,16 @@ using Instant = std::chrono::sys_time<std::chrono::nanoseconds>;
 /// A length of time that is the same everywhere.
 using Nanoseconds = std::chrono::nanoseconds;
 
-constexpr Instant instant_of(std::int64_t nanoseconds_since_1970) {
+[[nodiscard]] constexpr Instant instant_of(std::int64_t nanoseconds_since_1970) {
   return Instant(Nanoseconds(nanoseconds_since_1970));
 }
 
-constexpr std::int64_t nanoseconds_of(Instant t) { return t.time_since_epoch().count(); }
+[[nodiscard]] constexpr std::int64_t nanoseconds_of(Instant t) {
+  return t.time_since_epoch().count();
+}
 
 /// What of an instant lies past its whole second: 0 to 999,999,999 ns, before 1970 too.
-constexpr Nanoseconds past_second(Instant t) {
+[[nodiscard]] constexpr Nanoseconds past_second(Instant t) {
   const std::int64_t rest = nanoseconds_of(t) % 1'000'000'000;
   return Nanoseconds(rest < 0 ? rest + 1'000'000'000 : rest);
 }
@@ -33,10 +37,10 @@ constexpr Nanoseconds past_second(Instant t) {
 enum class Precision { automatic, s, ms, us, ns };
 
 /// 0, 3, 6 or 9: the fewest of these digits that write `t` without loss.
-int digits_needed(Instant t);
+[[nodiscard]] int digits_needed(Instant t);
 
 /// Digits for a precision; `needed` is what `automatic` stands for.
-int digits_of(Precision precision, int needed);
+[[nodiscard]] int digits_of(Precision precision, int needed);
 
 /// The longest text that write_instant writes.
 inline constexpr std::size_t longest_instant = 40;
@@ -47,7 +51,8 @@ inline constexpr std::size_t longest_instant = 40;
 char* write_instant(char* out, Instant t, int digits, const Zone* zone = nullptr);
 
 /// The same, as a string, with as few digits as lose nothing.
-std::string to_text(Instant t);
-std::string to_text(Instant t, int digits, const Zone* zone = nullptr);
+[[nodiscard]] std::string to_text(Instant t);
+[[nodiscard]] std::string to_text(Instant t, int digits, const Zone* zone = nullptr);
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -4,10 +4,12 @@
 
 #include <string>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// A time as written, read in the zone at hand when it has no offset of its own.
 struct Moment {
@@ -19,13 +21,14 @@ struct Moment {
   Moment(const char* written) : text(written) {}             // NOLINT
 
   /// The instant. Throws Error when the text is no time.
-  Instant in(const Zone& zone) const;
+  [[nodiscard]] Instant in(const Zone& zone) const;
 
   friend bool operator==(const Moment&, const Moment&) = default;
 };
 
 /// Throws Error when the text is no time.
 void from_text(std::string_view text, Moment& out);
-std::string to_text(const Moment& moment);
+[[nodiscard]] std::string to_text(const Moment& moment);
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -5,10 +5,12 @@
 
 #include <string>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 struct TimeForm {
   enum class Kind {
@@ -32,7 +34,7 @@ struct TimeForm {
 /// Reads `rfc3339`, `epoch-s`, `epoch-ms`, `epoch-us`, `epoch-ns`, `quarter` (2025-Q4), `week`
 /// (2025-W43), `elapsed`, or a strftime pattern.
 void from_text(std::string_view text, TimeForm& out);
-std::string to_text(const TimeForm& form);
+[[nodiscard]] std::string to_text(const TimeForm& form);
 
 /// Appends `t` to `out`.
 ///
@@ -45,4 +47,5 @@ std::string to_text(const TimeForm& form);
 void append_time(std::string& out, Instant t, const TimeForm& form, int digits, const Zone* zone,
                  Instant origin);
 
+}  // namespace v1
 }  // namespace zerobeat

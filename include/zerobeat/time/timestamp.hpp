@@ -13,27 +13,31 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/elapsed.hpp>
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// The order of day, month and year in dates like 03/04/2025.
 enum class DateOrder { dmy, mdy, ymd };
-constexpr auto enum_words(DateOrder) {
+[[nodiscard]] constexpr auto enum_words(DateOrder) {
   return std::array<std::string_view, 3>{"dmy", "mdy", "ymd"};
 }
 
 /// What to do with a local time that happens twice.
 enum class Repeated { earlier, later, order, reject };
-constexpr auto enum_words(Repeated) {
+[[nodiscard]] constexpr auto enum_words(Repeated) {
   return std::array<std::string_view, 4>{"earlier", "later", "order", "reject"};
 }
 
 /// What to do with a local time that never happens.
 enum class Skipped { forward, reject };
-constexpr auto enum_words(Skipped) { return std::array<std::string_view, 2>{"forward", "reject"}; }
+[[nodiscard]] constexpr auto enum_words(Skipped) {
+  return std::array<std::string_view, 2>{"forward", "reject"};
+}
 
 /// How the text of a time column is laid out.
 struct TimeFormat {
@@ -65,7 +69,7 @@ struct TimeFormat {
 };
 
 /// A format of that kind.
-inline TimeFormat format_of(TimeFormat::Kind kind, DateOrder order = DateOrder::dmy) {
+[[nodiscard]] inline TimeFormat format_of(TimeFormat::Kind kind, DateOrder order = DateOrder::dmy) {
   TimeFormat format;
   format.kind = kind;
   format.order = order;
@@ -73,14 +77,14 @@ inline TimeFormat format_of(TimeFormat::Kind kind, DateOrder order = DateOrder::
 }
 
 /// True for epoch_s, epoch_ms, epoch_us and epoch_ns.
-constexpr bool is_epoch(TimeFormat::Kind kind) {
+[[nodiscard]] constexpr bool is_epoch(TimeFormat::Kind kind) {
   return kind >= TimeFormat::Kind::epoch_s && kind <= TimeFormat::Kind::epoch_ns;
 }
 
 /// Reads `auto`, `iso`, `epoch-s`, `epoch-ms`, `epoch-us`, `epoch-ns`, `dmy`, `mdy`, `ymd`,
 /// `named`, `compact`, `serial-1900`, `serial-1904`, `epoch:UNIT:ORIGIN` or a pattern with `%`.
 void from_text(std::string_view text, TimeFormat& out);
-std::string to_text(const TimeFormat& format);
+[[nodiscard]] std::string to_text(const TimeFormat& format);
 
 /// What a cell of the time column turned out to be.
 enum class TimeVerdict : std::uint8_t {
@@ -180,7 +184,7 @@ class TimestampReader {
   TimeVerdict read_as(const TimeFormat& format, std::string_view text, Civil& civil);
   TimeVerdict read_either(std::string_view text, Civil& civil);
   void count_magnitude(std::string_view text);
-  bool resolve_abbreviation(Civil& civil) const;
+  [[nodiscard]] bool resolve_abbreviation(Civil& civil) const;
   TimeReading resolve(Civil civil);
   TimeReading judge(std::int64_t seconds, std::int32_t nanoseconds) const;
 
@@ -199,11 +203,11 @@ class TimestampReader {
 /// and clocks are that. Of dates in numbers, the year's place is found; whether day or month comes
 /// first is for the whole column to prove: see decide_date_order. Cost: each sample is read in
 /// each format.
-std::optional<TimeFormat> find_time_format(std::span<const std::string> samples);
+[[nodiscard]] std::optional<TimeFormat> find_time_format(std::span<const std::string> samples);
 
 /// Whether a text is enough of a time to be read as one among times of another format: one with a
 /// whole date, or an epoch of nine digits or more.
-bool is_telling(std::string_view text, const TimeFormat& format);
+[[nodiscard]] bool is_telling(std::string_view text, const TimeFormat& format);
 
 /// What a column of dates in numbers says of their order.
 struct DateOrderDecision {
@@ -222,6 +226,7 @@ EpochUnitDecision decide_epoch_unit(const TimestampCounts& counts, TimeFormat::K
 
 /// Reads one time given as an option: ISO 8601, in `zone` when it has no offset.
 /// Throws Error when it is none.
-Instant read_instant(std::string_view text, const Zone& zone);
+[[nodiscard]] Instant read_instant(std::string_view text, const Zone& zone);
 
+}  // namespace v1
 }  // namespace zerobeat

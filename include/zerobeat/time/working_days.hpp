@@ -5,18 +5,26 @@
 #include <functional>
 #include <optional>
 #include <string>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/time/calendar.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
-/// Which days are worked; unset altogether: all of them. read_calendar() of io/calendar.hpp reads
-/// the file and makes the Calendar.
+/// Which days are worked; unset altogether: all of them. A file is read by working_days() of
+/// io/calendar.hpp, or by a plan when it runs; a weekend alone needs none.
 struct WorkingDays {
-  InFile holidays{};                 ///< a file of dates, or an iCalendar file
-  std::optional<Weekend> weekend{};  ///< unset: sat,sun when there are holidays
+  InFile holidays{};                   ///< a file of dates, or an iCalendar file
+  std::optional<Weekend> weekend{};    ///< unset: sat,sun when there are holidays
+  std::optional<Calendar> calendar{};  ///< what they come to, when the file was read
 
-  bool given() const { return !holidays.empty() || weekend.has_value(); }
+  [[nodiscard]] bool given() const {
+    return !holidays.empty() || weekend.has_value() || calendar.has_value();
+  }
+  /// The calendar that they come to; none when nothing is given. Throws Error of kind usage when
+  /// there is a file that was not read.
+  [[nodiscard]] std::optional<Calendar> read() const;
   friend bool operator==(const WorkingDays&, const WorkingDays&) = default;
 };
 
@@ -29,7 +37,7 @@ struct InputReader {
 /// Gives options with working days their calendar.
 template <typename Options>
 void read_working_days(Options& options, const InputReader& reader) {
-  if (options.days.given()) options.calendar = reader.calendar(options.days);
+  if (options.days.given()) options.days.calendar = reader.calendar(options.days);
 }
 
 template <typename Visitor, OptionsOf<WorkingDays> O>
@@ -37,7 +45,8 @@ void fields(Visitor&& visit, O& o) {
   visit("holidays", o.holidays, "FILE",
         "days that are not worked: a date at the start of each line, or iCalendar (.ics)");
   visit("weekend", o.weekend, "DAYS",
-        "weekdays that are not worked, or none; unset: sat,sun with --holidays");
+        "weekdays that are not worked, or none; unset: sat,sun with ‹holidays›");
 }
 
+}  // namespace v1
 }  // namespace zerobeat

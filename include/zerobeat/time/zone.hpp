@@ -6,9 +6,11 @@
 #include <memory>
 #include <string>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/instant.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// An IANA time zone, by its rule beyond 2037 too. A value; copies share their data.
 /// May be used from several threads at once.
@@ -16,13 +18,16 @@ class Zone {
  public:
   /// UTC.
   Zone();
+  /// The zone of that IANA name, as find() finds it.
+  Zone(const char* name);         // NOLINT: meant to convert
+  Zone(const std::string& name);  // NOLINT
 
   /// The zone of that IANA name, such as "Europe/Dublin".
   /// Throws Error that names the nearest zone when there is none of that name.
-  static Zone find(std::string_view name);
+  [[nodiscard]] static Zone find(std::string_view name);
 
-  const std::string& name() const;
-  bool is_utc() const;
+  [[nodiscard]] const std::string& name() const;
+  [[nodiscard]] bool is_utc() const;
 
   /// A stretch of local time in which the zone gives one kind of answer.
   struct LocalStretch {
@@ -36,7 +41,7 @@ class Zone {
   };
 
   /// The stretch of local time that holds `local`. Cost: a binary search.
-  LocalStretch stretch(std::chrono::local_seconds local) const;
+  [[nodiscard]] LocalStretch stretch(std::chrono::local_seconds local) const;
 
   /// A stretch of the UTC time line with one offset.
   struct OffsetStretch {
@@ -46,20 +51,20 @@ class Zone {
   };
 
   /// The stretch that holds `t`. Cost: a binary search.
-  OffsetStretch offset_stretch(std::chrono::sys_seconds t) const;
+  [[nodiscard]] OffsetStretch offset_stretch(std::chrono::sys_seconds t) const;
 
   /// Local time minus UTC at `t`.
-  std::chrono::seconds offset_at(Instant t) const;
+  [[nodiscard]] std::chrono::seconds offset_at(Instant t) const;
 
   /// What the zone calls its time at `t`: GMT, IST. Of some zones it is an offset: +03.
-  std::string abbreviation_at(Instant t) const;
+  [[nodiscard]] std::string abbreviation_at(Instant t) const;
 
   /// What the clocks show at `t`.
-  std::chrono::local_time<Nanoseconds> local_of(Instant t) const;
+  [[nodiscard]] std::chrono::local_time<Nanoseconds> local_of(Instant t) const;
 
   /// The first instant at or after which the clocks show `local`: the earlier of a repeated
   /// time, the instant of the change for a skipped one.
-  Instant first_instant(std::chrono::local_time<Nanoseconds> local) const;
+  [[nodiscard]] Instant first_instant(std::chrono::local_time<Nanoseconds> local) const;
 
   friend bool operator==(const Zone& a, const Zone& b) { return a.name() == b.name(); }
 
@@ -69,6 +74,7 @@ class Zone {
 };
 
 void from_text(std::string_view text, Zone& out);
-std::string to_text(const Zone& zone);
+[[nodiscard]] std::string to_text(const Zone& zone);
 
+}  // namespace v1
 }  // namespace zerobeat

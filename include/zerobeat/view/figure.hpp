@@ -8,6 +8,7 @@
 #include <vector>
 #include <zerobeat/align/clock/tune.hpp>
 #include <zerobeat/base/bounds.hpp>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/clean/fill.hpp>
 #include <zerobeat/clean/select.hpp>
@@ -16,6 +17,7 @@
 #include <zerobeat/take/take.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Width and height in pixels.
 struct Size {
@@ -27,7 +29,7 @@ struct Size {
 
 /// Reads "1280x800".
 void from_text(std::string_view text, Size& out);
-std::string to_text(const Size& size);
+[[nodiscard]] std::string to_text(const Size& size);
 
 struct Figure {
   std::vector<std::string> y{};      ///< columns on the left axis; empty: every numeric one
@@ -67,10 +69,10 @@ void fields(Visitor&& visit, O& o) {
   visit("gaps", o.gaps, "", "shade the gaps: what no line covers");
   visit("mean", o.mean, "", "a dashed line at the mean of each column, partial buckets left out");
   visit("marks", o.marks, "",
-        "mark readings that a column A_clipped or A_filled (clip --flag, fill --flag) says were "
+        "mark readings that a column A_clipped or A_filled (clip ‹flag›, fill ‹flag›) says were "
         "changed; they do not stretch the axis, and those beyond it stand at its edge with their "
         "values");
-  visit("band", o.band, "", "shade the band from A_low to A_high (clip --band)");
+  visit("band", o.band, "", "shade the band from A_low to A_high (clip ‹band›)");
   visit("y-range", o.y_range, "LO,HI", "the left axis' range; either may be left out");
   visit("between", o.between, "FROM,TO",
         "only this range of time; either may be left out: 2025-10,");
@@ -84,21 +86,22 @@ void fields(Visitor&& visit, O& o) {
         "draw instead a strip for each strand and column: what is there and what is not");
   visit("tune", o.tune.on, "COLUMN",
         "draw instead how two clocks compare by what both saw: the match against the offset, and "
-        "both before and after; of two files, the right one first, or of one with --against");
-  visit("with", o.tune.with, "COLUMN", "of --tune: the other's column; unset: of the same name");
-  visit("against", o.tune.against, "KEY", "of --tune: the strand whose clock is right");
-  visit("within", o.tune.within, "PERIOD", "of --tune: how far a clock may be off, either way");
-  visit("drift", o.tune.drift, "", "of --tune: the clock may gain or lose, too");
+        "both before and after; of two files, the right one first, or of one with ‹against›");
+  visit("with", o.tune.with, "COLUMN", "of ‹tune›: the other's column; unset: of the same name");
+  visit("against", o.tune.against, "KEY", "of ‹tune›: the strand whose clock is right");
+  visit("within", o.tune.within, "PERIOD", "of ‹tune›: how far a clock may be off, either way");
+  visit("drift", o.tune.drift, "", "of ‹tune›: the clock may gain or lose, too");
   visit("try", o.trial.trial, "HOW,HOW",
         "draw instead what each of these ways of fill puts in the place of hidden readings, beside "
         "the truth, where the best of them is furthest off");
   visit("hide", share_field(o.trial.hide), "SHARE",
-        "of --try: how many readings to hide; unset: 0.1");
-  visit("seed", o.trial.seed, "N", "of --try: which ones; unset: 1");
+        "of ‹try›: how many readings to hide; unset: 0.1");
+  visit("seed", o.trial.seed, "N", "of ‹try›: which ones; unset: 1");
   visit("by", o.by, "PARTS",
         "draw a profile: bars by one part of the calendar, a heat map by two, like weekday,hour");
   visit("take", o.take, "TAKES", "the profile's statistics; unset: the mean of the first column");
   visit("size", o.size, "WxH", "width and height in pixels");
 }
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -5,11 +5,13 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/view/figure.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// Throws Error of kind usage when a figure's file ends in neither .png nor .svg.
 void check_figure_path(const std::string& path);
@@ -30,4 +32,12 @@ void check_figure_path(const std::string& path);
 std::vector<std::string> plot(std::span<const Timeline> timelines, const Timeline* over,
                               const Figure& look, Output& output, const std::string& path);
 
+/// The same of one timeline, or of several, into a file, whole or not at all:
+/// plot(timeline, {.y = {"level_m"}}, "x.png").
+std::vector<std::string> plot(const Timeline& timeline, const Figure& look,
+                              const std::string& path);
+std::vector<std::string> plot(std::span<const Timeline> timelines, const Figure& look,
+                              const std::string& path);
+
+}  // namespace v1
 }  // namespace zerobeat

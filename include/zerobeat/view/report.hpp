@@ -3,9 +3,11 @@
 #pragma once
 
 #include <string>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/judge/judge.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// How a report looks.
 struct ReportLook {
@@ -15,13 +17,14 @@ struct ReportLook {
 
 /// An aligned report: the account, the findings, the worst first, the strands, the gaps by month
 /// and hour, and the columns.
-std::string report_text(const Judgement& judgement, const ReportLook& look = {});
+[[nodiscard]] std::string report_text(const Judgement& judgement, const ReportLook& look = {});
 
 /// An account as JSON: `sources`, each with records = kept + rejected + merged and the reasons, and
 /// `steps`, in order, each with rows in and out, readings filled and clipped.
-std::string account_json(const Account& account);
+[[nodiscard]] std::string account_json(const Account& account);
 
 /// The same as JSON, one object, indented by two spaces.
-std::string report_json(const Judgement& judgement);
+[[nodiscard]] std::string report_json(const Judgement& judgement);
 
+}  // namespace v1
 }  // namespace zerobeat

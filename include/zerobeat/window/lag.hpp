@@ -5,6 +5,7 @@
 #include <span>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
@@ -12,6 +13,7 @@
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 struct Lag {
   static constexpr std::string_view name = "lag";
@@ -48,10 +50,11 @@ void fields(Visitor&& visit, O& o) {
 ///
 /// Cost: one pass for each take.
 /// Throws Error when `by` is no length or a take is not one of these.
-Timeline lag(const Timeline& timeline, const Lag& options);
+[[nodiscard]] Timeline lag(const Timeline& timeline, const Lag& options);
 
-Reach reach(const Lag& options);
+[[nodiscard]] Reach reach(const Lag& options);
 
 inline Timeline operator|(const Timeline& timeline, const Lag& step) { return lag(timeline, step); }
 
+}  // namespace v1
 }  // namespace zerobeat

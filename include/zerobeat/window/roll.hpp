@@ -8,6 +8,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/table/place.hpp>
 #include <zerobeat/table/reach.hpp>
@@ -16,6 +17,7 @@
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// How the records of a window weigh in its mean, the earliest first.
 struct WindowWeights {
@@ -42,7 +44,7 @@ inline constexpr bool takes_lists<WindowWeights> = true;
 /// Reads "1,2,1", "triangle" or "split". Throws Error when a weight is no finite number, or all of
 /// them come to nothing.
 void from_text(std::string_view text, WindowWeights& out);
-std::string to_text(const WindowWeights& weights);
+[[nodiscard]] std::string to_text(const WindowWeights& weights);
 
 struct Roll {
   static constexpr std::string_view name = "roll";
@@ -117,12 +119,13 @@ void fields(Visitor&& visit, O& o) {
 /// (src/take/window_sums.hpp); squares are of differences from a reading of the window itself.
 /// Throws Error when a window is no length, weights do not go with it, or a take is not one of
 /// these.
-Timeline roll(const Timeline& timeline, const Roll& options);
+[[nodiscard]] Timeline roll(const Timeline& timeline, const Roll& options);
 
-Reach reach(const Roll& options);
+[[nodiscard]] Reach reach(const Roll& options);
 
 inline Timeline operator|(const Timeline& timeline, const Roll& step) {
   return roll(timeline, step);
 }
 
+}  // namespace v1
 }  // namespace zerobeat

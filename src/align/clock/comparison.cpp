@@ -1,7 +1,5 @@
 #include "align/clock/comparison.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
 #include <unordered_map>
@@ -10,10 +8,11 @@
 #include "align/clock/match.hpp"
 #include "align/clock/verdict.hpp"
 #include "align/sides.hpp"
+#include "base/parallel.hpp"
 #include "time/forward_shift.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace detail {
 
@@ -57,23 +56,23 @@ std::vector<StrandPair> pairs_of(const Timeline& timeline, const Strand& right) 
 
 const Strand& right_strand(const Timeline& timeline, const Tune& options) {
   if (options.against.empty()) {
-    fail_usage("name two sources, the right one first, or the strand that is right: --against KEY");
+    fail_usage("name two sources, the right one first, or the strand that is right: ‹against› KEY");
   }
   if (!timeline.has_key()) {
-    fail_usage("--against {}: {} has no key; see --key", shown(options.against), timeline.name());
+    fail_usage("‹against› {}: {} has no key; see ‹key›", shown(options.against), timeline.name());
   }
   std::vector<std::string> keys;
   for (const Strand& strand : timeline.strands()) {
     if (*strand.key == options.against) return strand;
     keys.push_back(*strand.key);
   }
-  fail_usage("--against {}: there is no such strand{}", shown(options.against),
+  fail_usage("‹against› {}: there is no such strand{}", shown(options.against),
              did_you_mean(options.against, keys));
 }
 
 void check_two_sources(const Tune& options) {
   if (options.against.empty()) return;
-  fail_usage("--against {}: it is for the strands of one source, and there are two",
+  fail_usage("‹against› {}: it is for the strands of one source, and there are two",
              shown(options.against));
 }
 
@@ -94,12 +93,12 @@ struct Seen {
 
 Column numbers_of(const Timeline& timeline, const std::string& name, std::string_view option) {
   if (!timeline.values().find(name)) {
-    fail_usage("--{} {}: {} has no such column{}", option, shown(name), shown(timeline.name()),
+    fail_usage("‹{}› {}: {} has no such column{}", option, shown(name), shown(timeline.name()),
                did_you_mean(name, timeline.values().names()));
   }
   const Column& column = timeline.values().column(name);
   if (!column.is_numeric()) {
-    fail_usage("--{} {}: in {} it holds {}; two clocks are compared by numbers", option,
+    fail_usage("‹{}› {}: in {} it holds {}; two clocks are compared by numbers", option,
                shown(name), shown(timeline.name()), to_text(column.type()));
   }
   return column.as_numbers();
@@ -107,16 +106,16 @@ Column numbers_of(const Timeline& timeline, const std::string& name, std::string
 
 Seen check(const Timeline& reference, const Timeline& other, const Tune& options) {
   if (options.on.empty()) {
-    fail_usage("say what both see: --on COLUMN of {}", shown(reference.name()));
+    fail_usage("say what both see: ‹on› COLUMN of {}", shown(reference.name()));
   }
   detail::check_axes(reference, other);
   if (other.axis().is_count()) {
     fail_usage("the times of {} count steps; a clock that is off needs times", other.name());
   }
-  check_on_axis(other.axis(), options.within, "--within");
-  if (options.within.is_zero()) fail_usage("--within: more than nothing, like 1h");
+  check_on_axis(other.axis(), options.within, "‹within›");
+  if (options.within.is_zero()) fail_usage("‹within›: more than nothing, like 1h");
   if (!(options.least >= 0 && options.least <= 1)) {
-    fail_usage("--least {}: a match goes from 0 to 1", options.least);
+    fail_usage("‹least› {}: a match goes from 0 to 1", options.least);
   }
   if (reference.has_key() && !other.has_key()) {
     fail_usage("{} has the key \"{}\" and {} has none; give {} a key too, or read {} without",
@@ -157,7 +156,7 @@ std::string refusal(const ClockVerdict& verdict, const Tune& options,
     case Kind::beyond:
       return fmt::format(
           "no match within {}: the two are most alike at the end of that range or past it{}; see "
-          "--within",
+          "‹within›",
           to_text(options.within),
           verdict.fit.done ? fmt::format(" (a match of {} at {})", match_of(verdict.fit),
                                          off_text(verdict.fit.offset_s))
@@ -171,7 +170,7 @@ std::string refusal(const ClockVerdict& verdict, const Tune& options,
       add(verdict.fit);
       for (const auto& fit : verdict.rivals) add(fit);
       return fmt::format(
-          "ambiguous: within {} these fit about as well: {}; a shorter --within takes its choice",
+          "ambiguous: within {} these fit about as well: {}; a shorter ‹within› takes its choice",
           to_text(options.within), fmt::join(all, ", "));
     }
     default:
@@ -206,7 +205,7 @@ class ClockComparer {
         verdict.kind == ClockVerdict::Kind::found || verdict.kind == ClockVerdict::Kind::ambiguous;
     if (told && (!out.tuning.match_after || *out.tuning.match_after < options_.least)) {
       out.refused = fmt::format(
-          "no match: at best its clock is {}{}, and the match then {}, while --least asks for {}",
+          "no match: at best its clock is {}{}, and the match then {}, while ‹least› asks for {}",
           off_text(out.tuning.offset_s),
           options_.drift ? fmt::format(", gaining {:.4g} ppm", out.tuning.drift_ppm) : "",
           match_text(out.tuning.match_after), options_.least);
@@ -227,7 +226,7 @@ class ClockComparer {
           points == 1 ? 0.5 : static_cast<double>(i) / static_cast<double>(points - 1);
       curve.offsets_s.push_back(within * (2 * share - 1));
     }
-    tbb::parallel_for(std::size_t{0}, points, [&](std::size_t i) {
+    detail::parallel_for(std::size_t{0}, points, [&](std::size_t i) {
       curve.matches[i] = detail::clock_match(readings.reference, readings.other, curve.offsets_s[i],
                                              found.drift_ppm / 1e6, most_readings)
                              .match;
@@ -243,7 +242,7 @@ class ClockComparer {
   /// In seconds from `at`.
   Both readings_of(const StrandPair& pair, Instant at) const {
     Both both;
-    tbb::parallel_for(0, 2, [&](int side) {
+    detail::parallel_for(0, 2, [&](int side) {
       (side == 0 ? both.reference : both.other) =
           side == 0 ? detail::clock_readings(reference_.times(), seen_.reference,
                                              pair.reference->begin, pair.reference->end, at, true)
@@ -310,8 +309,8 @@ std::vector<ClockComparison> detail::compared(const Timeline& reference, const T
                                               const Tune& options) {
   const ClockComparer compare(reference, other, options);
   std::vector<ClockComparison> found(pairs.size());
-  tbb::parallel_for(std::size_t{0}, pairs.size(),
-                    [&](std::size_t i) { found[i] = compare(pairs[i]); });
+  detail::parallel_for(std::size_t{0}, pairs.size(),
+                       [&](std::size_t i) { found[i] = compare(pairs[i]); });
   return found;
 }
 
@@ -337,4 +336,4 @@ MatchCurve match_curve(const Timeline& reference, const Timeline& other, const T
   return ClockComparer(reference, other, options).curve(*pair, found, points);
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -6,8 +6,11 @@
 #include <string>
 #include <vector>
 #include <zerobeat/align/clock/tune.hpp>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// One strand of the other beside one of the reference.
 struct StrandPair {
@@ -36,4 +39,6 @@ std::string off_text(double offset_s);
 /// "0.951", or "none".
 std::string match_text(const std::optional<double>& match);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -1,7 +1,6 @@
 #include "align/clock/equations.hpp"
 
 #include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
 
 #include <Eigen/Dense>
 #include <algorithm>
@@ -9,7 +8,9 @@
 #include <cstdint>
 #include <limits>
 
-namespace zerobeat::detail {
+#include "base/parallel.hpp"
+
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -21,7 +22,7 @@ constexpr std::size_t grain = 1 << 14;
 template <typename Work>
 void over_chunks(std::size_t n, const Work& work) {
   const std::size_t chunks = (n + grain - 1) / grain;
-  tbb::parallel_for(std::size_t{0}, chunks, [&](std::size_t chunk) {
+  detail::parallel_for(std::size_t{0}, chunks, [&](std::size_t chunk) {
     work(chunk, chunk * grain, std::min(n, (chunk + 1) * grain));
   });
 }
@@ -203,4 +204,4 @@ ClockStep ClockEquations::solved(double spread) {
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,10 +5,13 @@
 #include <array>
 #include <cstddef>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "align/clock/smooth_line.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// What all equations of one fit have in common.
 struct ClockFrame {
@@ -78,4 +81,6 @@ class ClockEquations {
   std::array<std::vector<double>, own_terms> pull_;  // rows of the inverse
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -6,7 +6,7 @@
 
 #include "align/clock/comparison.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -88,7 +88,7 @@ std::string told(const Clock& clock, const Off& off, const Clock& right, const s
                         std::fabs(off.drift_ppm), off.drift_se_ppm);
   }
   if (of_two) text += ", or the other way round";
-  return text + fmt::format("; see tune --against {} --on {}", by, shown(column));
+  return text + fmt::format("; see tune ‹against› {} ‹on› {}", by, shown(column));
 }
 
 }  // namespace
@@ -96,7 +96,7 @@ std::string told(const Clock& clock, const Off& off, const Clock& right, const s
 std::vector<ClockFinding> clock_findings(const Timeline& timeline, const std::string& column) {
   if (!timeline.has_key() || timeline.strands().size() < 2) {
     fail_usage(
-        "{} has {}; the clocks of its strands are compared with each other (--key), those of "
+        "{} has {}; the clocks of its strands are compared with each other (‹key›), those of "
         "two sources with tune",
         shown(timeline.name()), timeline.has_key() ? "one strand" : "no key");
   }
@@ -140,4 +140,4 @@ std::vector<ClockFinding> clock_findings(const Timeline& timeline, const std::st
   return findings;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

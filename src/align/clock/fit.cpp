@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -142,4 +142,4 @@ ClockFit ClockFitter::polished(const ClockFit& from) const {
   return fit_of(clock_step, state);
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -4,11 +4,14 @@
 
 #include <cstdint>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "align/clock/equations.hpp"
 #include "align/clock/lag_peaks.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// One clock against another: other(t) is like reference(t - offset - drift · t).
 struct ClockFit {
@@ -56,4 +59,6 @@ class ClockFitter {
   double beside_;  // how far off slopes are taken
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

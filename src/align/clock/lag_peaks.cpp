@@ -1,7 +1,5 @@
 #include "align/clock/lag_peaks.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <bit>
 #include <cmath>
@@ -9,7 +7,9 @@
 #include <limits>
 #include <unsupported/Eigen/FFT>
 
-namespace zerobeat::detail {
+#include "base/parallel.hpp"
+
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -143,7 +143,7 @@ LagPeaks lag_peaks(const ClockReadings& reference, const ClockReadings& other,
   const LineGrid grid{from, step, static_cast<std::size_t>(span / step) + 2};
   const double slow = slow_stretch(search, coarser, span);
   std::vector<double> a, b;
-  tbb::parallel_for(0, 2, [&](int side) {
+  detail::parallel_for(0, 2, [&](int side) {
     (side == 0 ? a : b) = shape_of(side == 0 ? reference : other, grid, slow);
   });
   const double norm = std::sqrt(energy(a) * energy(b));
@@ -157,7 +157,7 @@ LagPeaks lag_peaks(const ClockReadings& reference, const ClockReadings& other,
   const WindowLags lags_of(a, b, lags_each_way + margin);
   std::vector<std::vector<double>> windows(lags_of.windows());
   std::vector<double> middles(windows.size());
-  tbb::parallel_for(std::size_t{0}, windows.size(), [&](std::size_t w) {
+  detail::parallel_for(std::size_t{0}, windows.size(), [&](std::size_t w) {
     windows[w] = lags_of(w);
     // In seconds from zero, over the step: times a drift, it is in points of the grid.
     middles[w] = from / step + lags_of.middle(w);
@@ -191,4 +191,4 @@ LagPeaks lag_peaks(const ClockReadings& reference, const ClockReadings& other,
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -3,10 +3,13 @@
 #pragma once
 
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "align/clock/smooth_line.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// How far one clock may be off the other.
 struct ClockSearch {
@@ -41,4 +44,6 @@ struct LagPeaks {
 LagPeaks lag_peaks(const ClockReadings& reference, const ClockReadings& other,
                    const ClockSearch& search);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

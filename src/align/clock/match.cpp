@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -40,4 +40,4 @@ ClockMatch clock_match(const ClockReadings& reference, const ClockReadings& othe
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

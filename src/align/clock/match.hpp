@@ -5,10 +5,13 @@
 #include <algorithm>
 #include <cstdint>
 #include <optional>
+#include <zerobeat/base/export.hpp>
 
 #include "align/clock/readings.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Calls `met(line, reading)` for each reading of `other` that meets the reference's line when its
 /// clock is set back by offset + drift · t, over steps of at most three typical ones. Of more than
@@ -50,4 +53,6 @@ struct ClockMatch {
 ClockMatch clock_match(const ClockReadings& reference, const ClockReadings& other, double offset,
                        double drift, std::size_t most_readings = 0);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

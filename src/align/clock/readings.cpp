@@ -7,7 +7,7 @@
 #include "kernel/order_statistics.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -107,4 +107,4 @@ ClockReadings standardised(const ClockReadings& readings) {
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

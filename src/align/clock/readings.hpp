@@ -5,9 +5,12 @@
 #include <cstdint>
 #include <span>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/column.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Times ascend, in seconds from some instant.
 struct ClockReadings {
@@ -32,4 +35,6 @@ ClockReadings between(const ClockReadings& readings, double from, double to);
 /// The same about their mean, in units of their standard deviation.
 ClockReadings standardised(const ClockReadings& readings);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -4,7 +4,7 @@
 
 #include "align/clock/match.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -98,4 +98,4 @@ std::optional<RisingCurve> curved_scale(const ClockReadings& reference, const Cl
   return curve;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,10 +5,13 @@
 
 #include <optional>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "align/clock/fit.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// A rising curve of straight pieces.
 class RisingCurve {
@@ -30,4 +33,6 @@ class RisingCurve {
 std::optional<RisingCurve> curved_scale(const ClockReadings& reference, const ClockReadings& other,
                                         const ClockFit& fit);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -1,11 +1,12 @@
 #include "align/clock/smooth_line.hpp"
 
 #include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
 
 #include <algorithm>
 
-namespace zerobeat::detail {
+#include "base/parallel.hpp"
+
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -34,21 +35,22 @@ SmoothLine::SmoothLine(const ClockReadings& readings, double half_width, const L
     : grid_(grid), values_(grid.points, std::nan("")) {
   const double longest = 3 * readings.step;
   constexpr std::size_t grain = 4096;
-  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, grid.points, grain), [&](const auto& range) {
-    const double start = grid.at(range.begin());
-    auto first = static_cast<std::size_t>(
-        std::ranges::upper_bound(readings.at, start - half_width) - readings.at.begin());
-    auto next = static_cast<std::size_t>(std::ranges::upper_bound(readings.at, start) -
-                                         readings.at.begin());
-    for (std::size_t i = range.begin(); i < range.end(); ++i) {
-      const double x = grid.at(i);
-      while (first < readings.size() && readings.at[first] <= x - half_width) ++first;
-      while (next < readings.size() && readings.at[next] <= x) ++next;
-      if (next == 0 || next == readings.size()) continue;
-      if (readings.at[next] - readings.at[next - 1] > longest) continue;
-      values_[i] = local_line(readings, first, x, half_width);
-    }
-  });
+  detail::parallel_for(
+      tbb::blocked_range<std::size_t>(0, grid.points, grain), [&](const auto& range) {
+        const double start = grid.at(range.begin());
+        auto first = static_cast<std::size_t>(
+            std::ranges::upper_bound(readings.at, start - half_width) - readings.at.begin());
+        auto next = static_cast<std::size_t>(std::ranges::upper_bound(readings.at, start) -
+                                             readings.at.begin());
+        for (std::size_t i = range.begin(); i < range.end(); ++i) {
+          const double x = grid.at(i);
+          while (first < readings.size() && readings.at[first] <= x - half_width) ++first;
+          while (next < readings.size() && readings.at[next] <= x) ++next;
+          if (next == 0 || next == readings.size()) continue;
+          if (readings.at[next] - readings.at[next - 1] > longest) continue;
+          values_[i] = local_line(readings, first, x, half_width);
+        }
+      });
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

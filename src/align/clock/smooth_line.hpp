@@ -5,10 +5,13 @@
 #include <cmath>
 #include <span>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "align/clock/readings.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Where a grid of a smooth line begins, how fine it is, and how many points it has.
 struct LineGrid {
@@ -57,4 +60,6 @@ class SmoothLine {
   std::vector<double> values_;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

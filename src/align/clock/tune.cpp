@@ -1,12 +1,13 @@
 #include <cmath>
 #include <zerobeat/align/clock/tune.hpp>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/table/step_timer.hpp>
 
 #include "align/clock/comparison.hpp"
 #include "align/moved_time.hpp"
 #include "align/sides.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -76,8 +77,7 @@ Tuned set_right(const Timeline& timeline, const std::vector<StrandPair>& pairs,
 
 Tuned tune(const Timeline& reference, const Timeline& other, const Tune& options) {
   detail::check_two_sources(options);
-  StepTimer timer("tune", describe_options(options),
-                  static_cast<std::int64_t>(reference.rows() + other.rows()));
+  StepTimer timer(options, static_cast<std::int64_t>(reference.rows() + other.rows()));
   const auto pairs = detail::pairs_of(reference, other);
   if (pairs.empty()) {
     throw Error(Error::Kind::limit,
@@ -90,7 +90,7 @@ Tuned tune(const Timeline& reference, const Timeline& other, const Tune& options
 }
 
 Tuned tune(const Timeline& timeline, const Tune& options) {
-  StepTimer timer("tune", describe_options(options), timeline);
+  StepTimer timer(options, timeline);
   const auto pairs = detail::pairs_of(timeline, detail::right_strand(timeline, options));
   if (pairs.empty()) timer.note("there is no other strand to tune");
   return set_right(timeline, pairs, detail::compared(timeline, timeline, pairs, options), options,
@@ -145,4 +145,4 @@ Made apply(std::span<const Timeline> in, const Tune& options) {
 
 Reach reach(const Tune&) { return {ReachSide::whole(), ReachSide::whole()}; }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

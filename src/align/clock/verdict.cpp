@@ -1,14 +1,13 @@
 #include "align/clock/verdict.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
 #include <limits>
 
 #include "align/clock/scale.hpp"
+#include "base/parallel.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -93,7 +92,8 @@ std::vector<ClockFit> fits_of(const Both& both, const ClockSearch& search, doubl
   const ClockFitter fitter(both.reference, both.other, search, both.turned(), widening,
                            enough_to_choose);
   std::vector<ClockFit> all(peaks.size());
-  tbb::parallel_for(std::size_t{0}, all.size(), [&](std::size_t i) { all[i] = fitter(peaks[i]); });
+  detail::parallel_for(std::size_t{0}, all.size(),
+                       [&](std::size_t i) { all[i] = fitter(peaks[i]); });
   std::erase_if(all, [](const ClockFit& fit) { return !fit.done; });
   std::ranges::stable_sort(all, std::greater<>(), &ClockFit::likeness);
   std::vector<ClockFit> apart;
@@ -201,4 +201,4 @@ ClockVerdict judge_clocks(const ClockReadings& reference, const ClockReadings& o
   return verdict;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

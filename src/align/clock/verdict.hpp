@@ -3,10 +3,13 @@
 #pragma once
 
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "align/clock/fit.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// A scale that is less than so many standard errors from nothing may be chance.
 inline constexpr double least_clearness = 7;
@@ -31,4 +34,6 @@ struct ClockVerdict {
 ClockVerdict judge_clocks(const ClockReadings& reference, const ClockReadings& other,
                           const ClockSearch& search);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

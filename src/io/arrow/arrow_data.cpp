@@ -1,10 +1,11 @@
+#include <algorithm>
 #include <memory>
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/io/arrow_data.hpp>
 
 #include "io/write/cell_writer.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -154,4 +155,4 @@ void export_arrow(const Table& table, ArrowSchema* schema, ArrowArray* array, co
   export_table(table, zone.name(), schema, array);
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -6,7 +6,7 @@
 
 #include "io/judge/asked_columns.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -104,7 +104,7 @@ FieldPlan plan_of(const arrow::Field* field, std::size_t number, const ArrowMess
   plan.is_read = type && (asked || options.time.empty());
   if (!type && asked) {
     fail_input(
-        "{}: column \"{}\" is of type {}, which is no reading; leave it out: --columns, or write "
+        "{}: column \"{}\" is of type {}, which is no reading; leave it out: ‹columns›, or write "
         "it as another type",
         source, shown(plan.column.name),
         field->dictionary() != nullptr
@@ -129,4 +129,4 @@ std::vector<FieldPlan> plans_of(const ArrowMessages& messages, const std::string
   return plans;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,12 +5,15 @@
 #include <arrow_generated.h>
 
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/read.hpp>
 
 #include "io/arrow/arrow_messages.hpp"
 #include "io/judge/row_source.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// One field of the schema, flattened: what its column is, and how many nodes and buffers it takes.
 struct FieldPlan {
@@ -25,4 +28,6 @@ struct FieldPlan {
 std::vector<FieldPlan> plans_of(const ArrowMessages& messages, const std::string& source,
                                 const ReadOptions& options);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

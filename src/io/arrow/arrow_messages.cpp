@@ -4,7 +4,7 @@
 #include <cstring>
 #include <zerobeat/base/error.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -208,4 +208,4 @@ void ArrowMessages::take_schema(const arrow::Schema* schema, std::size_t byte) {
   schema_ = schema;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -11,10 +11,13 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "io/source/source_text.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 inline constexpr std::string_view arrow_file_mark = "ARROW1";
 
@@ -58,4 +61,6 @@ class ArrowMessages {
   std::vector<Framed> messages_;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -13,7 +13,7 @@
 #include "io/judge/scale_time.hpp"
 #include "io/text/split_delimited.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -437,4 +437,4 @@ std::shared_ptr<RowSource> open_arrow(const SourceText& text, const ReadOptions&
   return row_source_of(std::make_shared<ArrowRows>(text, options));
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,18 +5,18 @@
 
 #include "io/source/listed.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 std::string chosen_table(const std::string& database, const std::vector<std::string>& tables,
                          const ReadOptions& options) {
   if (tables.empty()) fail_input("{}: there is no table in it", database);
   if (options.table.empty()) {
     if (tables.size() == 1) return tables[0];
-    fail_usage("{}: has {} tables; say which: --table NAME, or ask: --query SQL{}", database,
+    fail_usage("{}: has {} tables; say which: ‹table› NAME, or ask: ‹query› SQL{}", database,
                tables.size(), listed(tables));
   }
   if (std::ranges::find(tables, options.table) == tables.end()) {
-    fail_usage("--table {}: {} has no such table{}; there is{}", shown(options.table), database,
+    fail_usage("‹table› {}: {} has no such table{}; there is{}", shown(options.table), database,
                did_you_mean(options.table, tables), listed(tables));
   }
   return options.table;
@@ -24,7 +24,7 @@ std::string chosen_table(const std::string& database, const std::vector<std::str
 
 void check_table_or_query(const ReadOptions& options) {
   if (options.table.empty() || options.query.empty()) return;
-  fail_usage("--table and --query: one of them says what is read");
+  fail_usage("‹table› and ‹query›: one of them says what is read");
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

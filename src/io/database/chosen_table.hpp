@@ -4,9 +4,12 @@
 
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/read.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The table that --table names, or the only one that there is. Throws Error of kind usage that
 /// lists them.
@@ -16,4 +19,6 @@ std::string chosen_table(const std::string& database, const std::vector<std::str
 /// Throws Error of kind usage when both a table and a query are given.
 void check_table_or_query(const ReadOptions& options);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

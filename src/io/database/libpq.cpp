@@ -2,7 +2,7 @@
 
 #include "io/source/loaded_library.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 const Libpq& libpq() {
   static const Libpq functions = [] {
@@ -34,4 +34,4 @@ const Libpq& libpq() {
   return functions;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,7 +5,11 @@
 
 #include <libpq-fe.h>
 
-namespace zerobeat::detail {
+#include <zerobeat/base/export.hpp>
+
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct Libpq {
   decltype(&::PQclear) PQclear;
@@ -34,4 +38,6 @@ struct Libpq {
 /// Its functions. Throws InputError when it can't be loaded. Any thread may call it.
 const Libpq& libpq();
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <zerobeat/base/error.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 std::string postgres_message(const PGconn* connection) {
   std::string text = libpq().PQerrorMessage(connection);
@@ -35,4 +35,4 @@ PostgresConnection connect_postgres(const std::string& address, std::string& why
   return connection;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -2,13 +2,17 @@
 
 #pragma once
 
+#include <algorithm>
 #include <memory>
 #include <string>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/source_name.hpp>
 
 #include "io/database/libpq.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct PostgresFinish {
   void operator()(PGconn* connection) const { libpq().PQfinish(connection); }
@@ -37,4 +41,6 @@ inline constexpr unsigned boolean = 16, name = 19, int8 = 20, int2 = 21, int4 = 
 /// The first instant that the server counts from, 2000-01-01, in microseconds since 1970.
 inline constexpr std::int64_t postgres_epoch_us = 946'684'800'000'000;
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -11,7 +11,7 @@
 #include "io/judge/asked_columns.hpp"
 #include "io/source/stream.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -178,7 +178,7 @@ class PostgresRows {
     const PostgresResult about(libpq().PQdescribePrepared(connection_.get(), "asked"));
     if (libpq().PQresultStatus(about.get()) != PGRES_COMMAND_OK) fail();
     const int count = libpq().PQnfields(about.get());
-    if (count == 0) fail_usage("--query {}: gives no columns", shown(query_, 200));
+    if (count == 0) fail_usage("‹query› {}: gives no columns", shown(query_, 200));
     std::vector<std::string> names;
     for (int c = 0; c < count; ++c) {
       const std::string name = libpq().PQfname(about.get(), c);
@@ -189,8 +189,8 @@ class PostgresRows {
       const bool asked = is_asked_for(name, options);
       if (!readable && asked) {
         fail_input(
-            "{}: column \"{}\" is of type {}, which is no reading; leave it out: --columns, or "
-            "--query",
+            "{}: column \"{}\" is of type {}, which is no reading; leave it out: ‹columns›, or "
+            "‹query›",
             name_, shown(name), type_name(field.type));
       }
       if (readable && (asked || options.time.empty())) {
@@ -438,4 +438,4 @@ std::shared_ptr<RowSource> open_postgresql(const std::string& address, const Rea
   return row_source_of(std::make_shared<PostgresRows>(address, options));
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

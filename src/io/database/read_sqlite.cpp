@@ -9,7 +9,7 @@
 #include "io/judge/asked_columns.hpp"
 #include "io/text/split_delimited.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -25,10 +25,10 @@ class SqliteRows {
             : options.query;
     statement_ = prepare(query);
     if (sqlite3_stmt_readonly(statement_.get()) == 0) {
-      fail_usage("--query {}: would change the database; it is only read", shown(query, 200));
+      fail_usage("‹query› {}: would change the database; it is only read", shown(query, 200));
     }
     const int count = sqlite3_column_count(statement_.get());
-    if (count == 0) fail_usage("--query {}: gives no columns", shown(query, 200));
+    if (count == 0) fail_usage("‹query› {}: gives no columns", shown(query, 200));
     std::vector<std::string> names;
     for (int c = 0; c < count; ++c) {
       const std::string name = sqlite3_column_name(statement_.get(), c);
@@ -114,7 +114,7 @@ class SqliteRows {
     if (result != SQLITE_OK) fail();
     const std::string_view after(rest);
     if (prepared == nullptr || after.find_first_not_of(" \t\r\n;") != std::string_view::npos) {
-      fail_usage("--query {}: is not one statement", shown(sql, 400));
+      fail_usage("‹query› {}: is not one statement", shown(sql, 400));
     }
     return prepared;
   }
@@ -158,7 +158,7 @@ class SqliteRows {
         case SQLITE_BLOB:
           fail_input(
               "{}: row {}: column \"{}\" holds a BLOB, which is no reading; leave it out: "
-              "--columns, or --query",
+              "‹columns›, or ‹query›",
               text_.name, row_ + 1, shown(columns_[i].name));
         default:
           cells.types[row] = RowType::text;
@@ -186,4 +186,4 @@ std::shared_ptr<RowSource> open_sqlite(const SourceText& text, const ReadOptions
   return row_source_of(std::make_shared<SqliteRows>(text, options));
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -4,12 +4,15 @@
 
 #include <memory>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/read.hpp>
 
 #include "io/judge/row_source.hpp"
 #include "io/source/source_text.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 bool begins_as_sqlite(std::string_view head);
 
@@ -17,4 +20,6 @@ bool begins_as_sqlite(std::string_view head);
 /// there, of kind input when the database can't be read.
 std::shared_ptr<RowSource> open_sqlite(const SourceText& text, const ReadOptions& options);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -4,11 +4,15 @@
 
 #include <sqlite3.h>
 
+#include <algorithm>
 #include <memory>
 #include <string>
 #include <zerobeat/base/error.hpp>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct SqliteClose {
   void operator()(sqlite3* database) const { sqlite3_close_v2(database); }
@@ -50,4 +54,6 @@ inline std::string sqlite_told(sqlite3* database) {
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -5,7 +5,7 @@
 #include <filesystem>
 #include <zerobeat/base/text.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 std::string sql_name(std::string_view name) {
   std::string out = "\"";
@@ -25,14 +25,14 @@ Before before_rows(const std::string& place, const std::vector<std::string>& the
   if (there.empty()) return Before::make;
   switch (if_exists) {
     case IfExists::fail:
-      fail_output("{} is there already; see --if-exists replace or append", place);
+      fail_output("{} is there already; see ‹if_exists› replace or append", place);
     case IfExists::replace:
       return Before::drop_and_make;
     case IfExists::append:
       break;
   }
   if (there != wanted) {
-    fail_output("{}: --if-exists append: the table has the columns {}, and these are {}", place,
+    fail_output("{}: ‹if_exists› append: the table has the columns {}, and these are {}", place,
                 fmt::join(there, ", "), fmt::join(wanted, ", "));
   }
   return Before::nothing;
@@ -48,4 +48,4 @@ std::string creation(const std::string& quoted_name, const Table& table,
   return sql + ")";
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,9 +5,12 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/write.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// A name in double quotes, as SQL has them. Nothing else of the user's goes into a statement.
 std::string sql_name(std::string_view name);
@@ -27,4 +30,6 @@ Before before_rows(const std::string& place, const std::vector<std::string>& the
 std::string creation(const std::string& quoted_name, const Table& table,
                      std::string (*type_of)(Column::Type));
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -5,7 +5,7 @@
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/base/text.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -38,4 +38,4 @@ void check_unique(const std::vector<std::string>& names, const std::string& sour
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

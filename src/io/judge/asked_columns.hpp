@@ -4,9 +4,12 @@
 
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/read.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The names that stand in an option's text with + between them, in double quotes where they hold
 /// one; the text itself when there is a column of that name.
@@ -20,4 +23,6 @@ bool is_asked_for(const std::string& name, const ReadOptions& options);
 /// Throws Error of kind input when two columns have one name.
 void check_unique(const std::vector<std::string>& names, const std::string& source);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -9,13 +9,17 @@
 #include <optional>
 #include <utility>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/read.hpp>
 
 #include "io/source/part.hpp"
+#include "io/source/read_task.hpp"
 #include "io/text/chunk.hpp"
 #include "io/text/layout.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// A validity bitmap that grows at its end; none until something is missing.
 class GrowingValidity {
@@ -37,24 +41,6 @@ class GrowingValidity {
  private:
   Buffer<std::uint64_t> bits_;
   std::size_t size_ = 0;
-};
-
-/// One value column as it is put together from the chunks.
-struct WholeColumn {
-  Buffer<std::uint64_t> numbers;
-  bool whole = true;
-  Buffer<std::int32_t> codes;
-  Interner<std::string> texts;
-  GrowingValidity validity;
-  std::int64_t filled_cells = 0;
-  std::int64_t numeric_cells = 0;
-  std::int64_t empty_cells = 0;
-  std::int64_t boolean_cells = 0;
-  std::int64_t first_other = -1;
-  std::vector<std::string> others{};
-  std::int64_t zero_cells = 0;
-  std::int64_t first_zero = -1;
-  ColumnSeen seen;
 };
 
 inline std::uint64_t as_double_bits(std::uint64_t integer_bits) {
@@ -87,7 +73,7 @@ inline void append_codes(const Interner<std::string_view>& texts, const Buffer<s
 /// All chunks of one pass over a source, put together in order, part by part.
 class Assembly {
  public:
-  Assembly(const OpenSource& source, const FoundLayout& found, const ReadOptions& options)
+  Assembly(const OpenSource& source, const FoundLayout& found, const ReadTask& options)
       : source_(source), layout_(found.layout), options_(options) {
     columns_.resize(layout_.values.size());
     account.source = source.name;
@@ -99,6 +85,7 @@ class Assembly {
       source_part.owner = part.text.owner;
       source_part.text = part.text.text;
       source_part.file_byte = part.file_byte;
+      bytes_total_ += part.text.text.size();
       if (part.rows) {
         const auto& notes = part.rows->notes;
         account.notes.insert(account.notes.end(), notes.begin(), notes.end());
@@ -149,16 +136,11 @@ class Assembly {
     counts.add(chunk.counts);
     further_names[part_].insert(chunk.further_names.begin(), chunk.further_names.end());
 
-    // Rows of a chunk are counted on from those before it.
-    const auto rows_before = static_cast<std::int64_t>(times.size());
     times.append(chunk.times.span());
-    if (layout_.judge) {
-      for (std::size_t i = 0; i < columns_.size(); ++i) {
-        append_seen(chunk.columns[i], columns_[i], rows_before);
-      }
-    }
     if (!layout_.key_cells.empty()) append_codes(chunk.key_texts, chunk.keys, key_texts, keys);
-    for (std::size_t i = 0; i < columns_.size(); ++i) append_column(i, chunk);
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+      append_column(i, chunk, static_cast<std::int64_t>(first_row));
+    }
     line_ += chunk.lines;
     // In large stretches: each release has every other processor look up.
     constexpr std::size_t stretch = std::size_t{1} << 24;
@@ -166,7 +148,8 @@ class Assembly {
       source_.parts[part_].text.release(released_, chunk.end);
       released_ = chunk.end;
     }
-    if (options_.bytes_read != nullptr) *options_.bytes_read += chunk.end - chunk.begin;
+    bytes_read_ += chunk.end - chunk.begin;
+    if (options_.on_read) options_.on_read(bytes_read_, bytes_total_);
   }
 
   /// The texts of streams, which are whole now.
@@ -203,7 +186,7 @@ class Assembly {
   }
 
   Column take_column(std::size_t i) {
-    WholeColumn& column = columns_[i];
+    Growing& column = columns_[i];
     Validity validity = column.validity.take();
     if (layout_.values[i].known == ValueColumn::Known::time) {
       return Column::times(std::move(column.numbers).retyped<Instant>(), std::move(validity));
@@ -232,11 +215,12 @@ class Assembly {
                         std::move(validity));
   }
 
-  const WholeColumn& column(std::size_t i) const { return columns_[i]; }
+  /// What was seen of a column's cells.
+  const CellTally& tally(std::size_t i) const { return columns_[i]; }
 
   /// What was seen of a column that was judged and not kept.
   ColumnSeen take_seen(std::size_t i, const std::string& name, std::size_t rows) {
-    WholeColumn& column = columns_[i];
+    Growing& column = columns_[i];
     ColumnSeen seen = std::move(column.seen);
     seen.name = name;
     const bool is_time = layout_.values[i].known == ValueColumn::Known::time;
@@ -256,22 +240,22 @@ class Assembly {
     return seen;
   }
 
-  struct Waiting {
-    std::uint64_t row = 0;
-    Nanoseconds later_by{0};
-  };
-
   SourceAccount account;
   Buffer<std::int64_t> times;
   Buffer<std::int32_t> keys;
   Interner<std::string> key_texts;
   Places places;
-  std::vector<Waiting> undecided;
+  std::vector<Undecided> undecided;
   TimestampCounts counts;
   FirstLines first_lines;  // lines of the source, plus 1
   FurtherNames further_names;
 
  private:
+  /// A column as it is put together from the chunks.
+  struct Growing : ColumnCells<std::string> {
+    GrowingValidity validity{};
+  };
+
   /// Whole numbers, some of which begin with a needless 0: codes, more likely.
   bool loses_zeros(std::size_t i) const { return columns_[i].whole && columns_[i].zero_cells > 0; }
 
@@ -305,25 +289,14 @@ class Assembly {
     }
   }
 
-  void append_column(std::size_t i, Chunk& chunk) {
+  void append_column(std::size_t i, Chunk& chunk, std::int64_t rows_before) {
     ChunkColumn& part = chunk.columns[i];
-    WholeColumn& whole = columns_[i];
-    whole.filled_cells += part.filled_cells;
-    whole.numeric_cells += part.numeric_cells;
-    if (whole.first_other < 0 && part.first_other >= 0) {
-      whole.first_other =
-          static_cast<std::int64_t>(times.size() - chunk.times.size()) + part.first_other;
+    Growing& whole = columns_[i];
+    whole.add(part, rows_before);
+    if (!layout_.values[i].keep) {
+      whole.whole &= part.whole;
+      return;
     }
-    if (whole.first_zero < 0 && part.first_zero >= 0) {
-      whole.first_zero =
-          static_cast<std::int64_t>(times.size() - chunk.times.size()) + part.first_zero;
-    }
-    whole.zero_cells += part.zero_cells;
-    constexpr std::size_t most_others = 400;
-    if (whole.others.size() < most_others) {
-      whole.others.insert(whole.others.end(), part.others.begin(), part.others.end());
-    }
-    if (!layout_.values[i].keep) return;
     whole.validity.append(chunk.times.size(), part.missing);
     if (layout_.values[i].known == ValueColumn::Known::time) {
       whole.numbers.append(part.numbers.span());
@@ -343,20 +316,16 @@ class Assembly {
     whole.numbers.append(part.numbers.span());
   }
 
-  void append_seen(const ChunkColumn& part, WholeColumn& whole, std::int64_t rows_so_far) {
-    whole.empty_cells += part.empty_cells;
-    whole.boolean_cells += part.boolean_cells;
-    whole.whole &= part.whole;
-    whole.seen.append(part.seen, rows_so_far);
-  }
-
   const OpenSource& source_;
   const Layout& layout_;
-  const ReadOptions& options_;
+  const ReadTask& options_;
+  std::size_t bytes_read_ = 0, bytes_total_ = 0;
   std::size_t part_ = 0;
   std::uint64_t line_ = 1;
-  std::vector<WholeColumn> columns_;
+  std::vector<Growing> columns_;
   std::size_t released_ = 0;  // the part's memory is let go of up to here
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

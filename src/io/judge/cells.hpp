@@ -7,8 +7,11 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Which words stand for a missing reading in time and numeric columns, in any case.
 class MissingWords {
@@ -54,4 +57,6 @@ NumberReading read_number(std::string_view text, char decimal_mark);
 /// the last); a space is also one that does not break, or a thin one.
 NumberReading read_number(std::string_view text, const NumberShape& shape);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -5,7 +5,7 @@
 #include "io/judge/date_orders.hpp"
 #include "io/text/split_json.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -160,10 +160,10 @@ bool correct_date_order(const Assembly& assembly, FoundLayout& found, bool go_on
     std::vector<DateOrder> orders{DateOrder::dmy, DateOrder::mdy};
     if (year_too) orders.push_back(DateOrder::ymd);
     const std::string what = fmt::format(
-        "{} can't be told: {} read both ways; {}; say --date-order dmy or --date-order mdy{}",
+        "{} can't be told: {} read both ways; {}; say ‹date_order› dmy or ‹date_order› mdy{}",
         year_too ? "which of day, month and year comes first" : "whether day or month comes first",
         ambiguous_examples(found), made_by_orders(found.time_samples, orders),
-        year_too ? " or --date-order ymd" : "");
+        year_too ? " or ‹date_order› ymd" : "");
     if (!go_on) {
       fail_input("{}: column \"{}\": {}", assembly.account.source, found.time_name, what);
     }
@@ -220,7 +220,7 @@ std::vector<Finding> time_findings(const Assembly& assembly, const FoundLayout& 
     if (odd > 0) {
       note("mixed-units", odd, 0,
            fmt::format("times whose size speaks for another unit than {}, as which they were read; "
-                       "see --time-format",
+                       "see ‹time_format›",
                        to_text(times.format)));
     }
   }
@@ -238,4 +238,4 @@ std::vector<Finding> time_findings(const Assembly& assembly, const FoundLayout& 
   return findings;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

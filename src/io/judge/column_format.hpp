@@ -3,9 +3,13 @@
 
 #pragma once
 
+#include <zerobeat/base/export.hpp>
+
 #include "io/judge/assembly.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Judges the format by the whole column. Returns true when it was changed, and the column is to be
 /// read again.
@@ -19,4 +23,6 @@ bool correct_date_order(const Assembly& assembly, FoundLayout& found, bool go_on
 /// What reading the times noticed: mixed formats, units and offsets, digits that were cut.
 std::vector<Finding> time_findings(const Assembly& assembly, const FoundLayout& found);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -7,7 +7,7 @@
 #include <set>
 #include <zerobeat/base/text.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -121,4 +121,4 @@ std::string made_by_orders(const std::vector<std::string>& texts,
   return all;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -8,10 +8,13 @@
 #include <string_view>
 #include <vector>
 #include <zerobeat/base/buffer.hpp>
+#include <zerobeat/base/export.hpp>
 
 #include "base/wide.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// A text's first eight bytes as a number; of a shorter one, with its length, all that it is.
 inline std::uint64_t start_of(std::string_view text) {
@@ -143,4 +146,6 @@ class Interner {
   std::uint64_t last_start_ = 0;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

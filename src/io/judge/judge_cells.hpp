@@ -9,6 +9,7 @@
 #include <cmath>
 #include <type_traits>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/table/timeline.hpp>
 
@@ -20,7 +21,9 @@
 #include "io/text/chunk.hpp"
 #include "time/read_by_layout.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 enum TextKind : std::uint8_t { other_text, missing_word, number_text };
 
@@ -207,7 +210,7 @@ class CellJudge {
       if (reading.verdict == TimeVerdict::ok || reading.verdict == TimeVerdict::undecided) {
         note_offset(counts.with_offset != with_offset, line);
         if (reading.verdict == TimeVerdict::undecided) {
-          chunk_.undecided.push_back({static_cast<std::uint32_t>(kept), reading.later_by});
+          chunk_.undecided.push_back({kept, reading.later_by});
         }
         chunk_.times[kept] = nanoseconds_of(reading.instant);
         return true;
@@ -264,7 +267,7 @@ class CellJudge {
     chunk_.keys.resize(kept);
     if (new_row.empty()) return;
     std::erase_if(chunk_.undecided, [&](const Undecided& u) { return new_row[u.row] < 0; });
-    for (Undecided& u : chunk_.undecided) u.row = static_cast<std::uint32_t>(new_row[u.row]);
+    for (Undecided& u : chunk_.undecided) u.row = static_cast<std::uint64_t>(new_row[u.row]);
   }
 
   [[gnu::noinline]] void place_records() {
@@ -527,4 +530,6 @@ class CellJudge {
   std::string joined_;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

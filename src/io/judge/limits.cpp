@@ -4,7 +4,7 @@
 #include <zerobeat/io/limits.hpp>
 #include <zerobeat/io/write.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -87,7 +87,7 @@ void check_limits(const SourceAccount& account, const Limits& limits) {
   std::string message =
       fmt::format("{}: {} of {} records {} at fault", shown(account.source, 200), grouped(faulty),
                   grouped(account.records), faulty == 1 ? "is" : "are");
-  message += limits.tolerate ? fmt::format(", more than --tolerate {}; no data was written",
+  message += limits.tolerate ? fmt::format(", more than ‹tolerate› {}; no data was written",
                                            to_text(*limits.tolerate))
                              : "; no data was written";
   constexpr std::size_t most = 5;
@@ -109,24 +109,24 @@ void check_limits(const SourceAccount& account, const Limits& limits) {
     message += fmt::format("\n  {:<18}  {}", option, what);
   };
   message += "\nto go on:";
-  if (limits.rejects.empty()) way("--rejects FILE", "sets them aside in a file");
-  way(fmt::format("--tolerate {}", faulty), "goes on all the same");
+  if (limits.rejects.empty()) way("‹rejects› FILE", "sets them aside in a file");
+  way(fmt::format("‹tolerate› {}", faulty), "goes on all the same");
   if (const std::string common = commonest_unreadable(account); !common.empty()) {
-    way("--missing " + shown(common),
+    way("‹missing› " + shown(common),
         fmt::format("when \"{}\" stands for a missing reading", shown(common)));
   }
   const auto has = [&](Reason reason) {
     return account.by_reason[static_cast<std::size_t>(reason)] > 0;
   };
   if (has(Reason::repeated_time)) {
-    way("--repeated WHICH", "reads local times that happen twice: earlier, later, or by order");
+    way("‹repeated› WHICH", "reads local times that happen twice: earlier, later, or by order");
   }
   if (has(Reason::skipped_time)) {
-    way("--skipped forward", "reads local times that never happen as after the jump");
+    way("‹skipped› forward", "reads local times that never happen as after the jump");
   }
   const Hints hints = hints_of(account);
-  if (hints.comments) way("--comment '#'", "passes over lines that start with #");
-  if (hints.decimal_comma) way("--decimal comma", "when the comma is a decimal mark");
+  if (hints.comments) way("‹comment› '#'", "passes over lines that start with #");
+  if (hints.decimal_comma) way("‹decimal› comma", "when the comma is a decimal mark");
   throw Error(Error::Kind::limit, message);
 }
 
@@ -182,4 +182,4 @@ void write_rejects(const SourceAccount& account, Output& output) {
   output.write({out.data(), out.size()});
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -5,7 +5,7 @@
 
 #include "base/trim.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -61,13 +61,13 @@ std::optional<std::string> notation_of(const std::vector<std::string>& samples,
       const auto option = [&](const std::string& text) {
         candidate.options += (candidate.options.empty() ? "" : " ") + text;
       };
-      if (mark != now.decimal_mark) option(mark == ',' ? "--decimal comma" : "--decimal point");
+      if (mark != now.decimal_mark) option(mark == ',' ? "‹decimal› comma" : "‹decimal› point");
       if (thousands != now.thousands) {
-        option("--thousands " + (thousands == " "   ? "' '"
+        option("‹thousands› " + (thousands == " "   ? "' '"
                                  : thousands == "'" ? "\"'\""
                                                     : thousands));
       }
-      if (strips) option("--strip " + quoted(strip));
+      if (strips) option("‹strip› " + quoted(strip));
       if (!candidate.options.empty()) candidates.push_back(std::move(candidate));
     };
     add(now.decimal_mark, now.thousands);
@@ -89,4 +89,4 @@ std::optional<std::string> notation_of(const std::vector<std::string>& samples,
   return std::nullopt;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,14 +5,19 @@
 #include <optional>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "io/judge/cells.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Options that read nine in ten of the samples, none of which reads as it is: "--decimal comma",
 /// "--thousands . --decimal comma", "--strip $". The fewest that do.
 std::optional<std::string> notation_of(const std::vector<std::string>& samples,
                                        const NumberShape& now);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

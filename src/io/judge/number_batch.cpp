@@ -2,7 +2,7 @@
 
 #include "base/four_words.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 void NumberBatch::round_up() {
   for (std::size_t k = count_; k % 4 != 0; ++k) {
@@ -99,4 +99,4 @@ std::size_t NumberBatch::read_numbers(std::array<std::uint64_t, most>&) { return
 
 #endif
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -6,11 +6,14 @@
 #include <algorithm>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "io/judge/row_source.hpp"
 #include "io/text/cell_table.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 class RowCells {
  public:
@@ -107,4 +110,6 @@ class RowCells {
   std::deque<std::string>& store_;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

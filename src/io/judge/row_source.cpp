@@ -7,7 +7,7 @@
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/time_form.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -46,4 +46,4 @@ std::string cell_text(const RowColumn& column, const RowBatch::Cells& cells, std
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

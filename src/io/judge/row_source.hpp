@@ -11,8 +11,11 @@
 #include <string_view>
 #include <vector>
 #include <zerobeat/base/buffer.hpp>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 enum class RowType : std::uint8_t {
   integer,
@@ -110,4 +113,6 @@ inline constexpr std::size_t batch_rows = std::size_t{1} << 14;
 /// A cell as text: numbers as they are written, times as RFC 3339. Empty when missing.
 std::string cell_text(const RowColumn& column, const RowBatch::Cells& cells, std::size_t row);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

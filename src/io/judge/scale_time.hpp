@@ -2,9 +2,13 @@
 
 #pragma once
 
+#include <zerobeat/base/export.hpp>
+
 #include "io/judge/row_source.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Multiplies a column's times by the nanoseconds of their unit. What is past the range of instants
 /// is marked so; what is missing is left alone.
@@ -26,4 +30,6 @@ inline void scale_times(RowBatch::Cells& cells, std::int64_t unit) {
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -6,10 +6,13 @@
 
 #include <cstdint>
 #include <cstring>
+#include <zerobeat/base/export.hpp>
 
 #include "base/eight_digits.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct ShortNumber {
   bool whole = false;        ///< no point
@@ -61,4 +64,6 @@ struct ShortNumber {
   return true;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -8,12 +8,15 @@
 #include <cmath>
 #include <iterator>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "io/judge/row_cells.hpp"
 #include "io/text/chunk.hpp"
 #include "time/read_by_layout.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 inline bool is_time(RowType type) { return type == RowType::instant || type == RowType::local; }
 
@@ -184,4 +187,6 @@ void take_mixed(const RowCells& cells, std::size_t cell, bool keep, ChunkColumn&
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -7,7 +7,7 @@
 #include "base/trim.hpp"
 #include "io/text/chunk.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -161,4 +161,4 @@ std::string_view joined_time(const Layout& layout, const MissingWords& missing_w
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

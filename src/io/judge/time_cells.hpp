@@ -6,8 +6,11 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct Layout;
 class MissingWords;
@@ -37,4 +40,6 @@ std::string_view joined_time(const Layout& layout, const MissingWords& missing_w
                              const std::function<std::string_view(std::size_t)>& cell,
                              std::string& out);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -2,7 +2,7 @@
 
 #include "io/source/loaded_library.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 const Libnetcdf& libnetcdf() {
   static const Libnetcdf functions = [] {
@@ -33,4 +33,4 @@ const Libnetcdf& libnetcdf() {
   return functions;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -6,7 +6,11 @@
 #include <netcdf.h>
 #include <netcdf_mem.h>
 
-namespace zerobeat::detail {
+#include <zerobeat/base/export.hpp>
+
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct Libnetcdf {
   decltype(&::nc_close) nc_close;
@@ -34,4 +38,6 @@ struct Libnetcdf {
 /// Its functions. Throws InputError when it can't be loaded. Any thread may call it.
 const Libnetcdf& libnetcdf();
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

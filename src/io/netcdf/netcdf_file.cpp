@@ -1,10 +1,11 @@
 #include "io/netcdf/netcdf_file.hpp"
 
+#include <algorithm>
 #include <zerobeat/base/error.hpp>
 
 #include "io/netcdf/netcdf_header.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 NetcdfFile::NetcdfFile(const SourceText& text) : text_(text) {
   const auto lock = alone();
@@ -131,4 +132,4 @@ void NetcdfFile::read(int variable, const std::size_t* start, const std::size_t*
                                          reinterpret_cast<long long*>(out)));
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

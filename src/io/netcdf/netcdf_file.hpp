@@ -3,15 +3,19 @@
 
 #pragma once
 
+#include <algorithm>
 #include <cstdint>
 #include <mutex>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "io/netcdf/libnetcdf.hpp"
 #include "io/source/source_text.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 class NetcdfFile {
  public:
@@ -57,4 +61,6 @@ class NetcdfFile {
   int file_ = -1;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -8,8 +8,11 @@
 #include <cstdint>
 #include <optional>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct ClassicNetcdf {
   bool is_classic = false;
@@ -19,4 +22,6 @@ struct ClassicNetcdf {
 
 ClassicNetcdf look_at_classic_netcdf(std::string_view bytes);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -8,7 +8,7 @@
 #include "base/trim.hpp"
 #include "time/civil_parts.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -155,4 +155,4 @@ std::optional<TimeUnit> time_unit_of(std::string_view units, bool mixed_calendar
   return TimeUnit{*unit, ns};
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,10 +5,13 @@
 #include <cstdint>
 #include <optional>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 
 #include "base/wide.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Nanoseconds of a unit, from a number of nanoseconds since 1970, which 1-1-1 may be.
 struct TimeUnit {
@@ -25,4 +28,6 @@ struct TimeUnit {
 /// Julian one up to 1582-10-04: a mixed one.
 std::optional<TimeUnit> time_unit_of(std::string_view units, bool mixed_calendar);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

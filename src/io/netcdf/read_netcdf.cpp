@@ -12,7 +12,7 @@
 #include "io/netcdf/netcdf_time.hpp"
 #include "io/source/listed.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -103,13 +103,13 @@ class NetcdfRows {
     variable_name_ = options_.variable;
     if (variable_name_.empty()) {
       if (names.size() > 1) {
-        fail_usage("{}: has {} variables along time; say which: --variable NAME{}", text_.name,
+        fail_usage("{}: has {} variables along time; say which: ‹variable› NAME{}", text_.name,
                    names.size(), listed(names));
       }
       variable_name_ = names[0];
     }
     if (std::ranges::find(names, variable_name_) == names.end()) {
-      fail_usage("--variable {}: {} has no such variable along time{}; there is {}",
+      fail_usage("‹variable› {}: {} has no such variable along time{}; there is {}",
                  shown(variable_name_), text_.name, did_you_mean(variable_name_, names),
                  fmt::join(names, ", "));
     }
@@ -154,10 +154,10 @@ class NetcdfRows {
       const std::size_t length = file_.length_of(dimensions_[i]);
       if (fixed[i] || length == 1) continue;
       const std::string name = file_.name_of_dimension(dimensions_[i]);
-      fail_usage("{}: {} has {} places along {}; say which: --slice {}=INDEX, from 0{}", text_.name,
+      fail_usage("{}: {} has {} places along {}; say which: ‹slice› {}=INDEX, from 0{}", text_.name,
                  shown(variable_name_), length, shown(name), shown(name),
                  has_places() && options_.near.empty()
-                     ? ", or the nearest to a place: --near LAT,LON"
+                     ? ", or the nearest to a place: ‹near› LAT,LON"
                      : "");
     }
   }
@@ -172,7 +172,7 @@ class NetcdfRows {
       if (equals == std::string::npos || at == names.end() ||
           static_cast<std::size_t>(at - names.begin()) == time_place_) {
         names.erase(names.begin() + static_cast<std::ptrdiff_t>(time_place_));
-        fail_usage("--slice {}: is not DIM=INDEX with a dimension of {}{}; there is {}",
+        fail_usage("‹slice› {}: is not DIM=INDEX with a dimension of {}{}; there is {}",
                    shown(part), shown(variable_name_), did_you_mean(name, names),
                    fmt::join(names, ", "));
       }
@@ -183,7 +183,7 @@ class NetcdfRows {
       const std::size_t length = file_.length_of(dimensions_[i]);
       if (read.ec != std::errc() || read.ptr != end || index < 0 ||
           static_cast<std::size_t>(index) >= length) {
-        fail_usage("--slice {}: {} has the places 0 to {}", shown(part), shown(name), length - 1);
+        fail_usage("‹slice› {}: {} has the places 0 to {}", shown(part), shown(name), length - 1);
       }
       start_[i] = static_cast<std::size_t>(index);
       fixed[i] = true;
@@ -226,11 +226,11 @@ class NetcdfRows {
     if (std::sscanf(options_.near.c_str(), "%lf,%lf%n", &lat, &lon, &used) != 2 ||
         static_cast<std::size_t>(used) != options_.near.size() || std::abs(lat) > 90 ||
         std::abs(lon) > 360) {
-      fail_usage("--near {}: is not LAT,LON in degrees, like 53.35,-6.2", shown(options_.near));
+      fail_usage("‹near› {}: is not LAT,LON in degrees, like 53.35,-6.2", shown(options_.near));
     }
     const Places found = places();
     if (found.latitude < 0 || found.longitude < 0) {
-      fail_usage("--near {}: {} has no latitudes and longitudes; see --slice", options_.near,
+      fail_usage("‹near› {}: {} has no latitudes and longitudes; see ‹slice›", options_.near,
                  shown(variable_name_));
     }
     const auto lats = file_.values_of(found.latitude), lons = file_.values_of(found.longitude);
@@ -257,7 +257,7 @@ class NetcdfRows {
       if (at == dimensions_.end()) return;
       const auto i = static_cast<std::size_t>(at - dimensions_.begin());
       if (fixed[i])
-        fail_usage("--near and --slice both say the place along {}",
+        fail_usage("‹near› and ‹slice› both say the place along {}",
                    shown(file_.name_of_dimension(dimension)));
       start_[i] = index;
       fixed[i] = true;
@@ -406,4 +406,4 @@ std::shared_ptr<RowSource> open_netcdf(const SourceText& text, const ReadOptions
   return source;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -4,12 +4,15 @@
 
 #include <memory>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/read.hpp>
 
 #include "io/judge/row_source.hpp"
 #include "io/source/source_text.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 bool begins_as_netcdf(std::string_view head);
 
@@ -19,4 +22,6 @@ bool begins_as_netcdf(std::string_view head);
 /// calendar that is one.
 std::shared_ptr<RowSource> open_netcdf(const SourceText& text, const ReadOptions& options);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -17,7 +17,7 @@
 
 #include "io/source/stream.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -404,4 +404,4 @@ SourceText member_text(const SourceText& file, const std::string& member, std::s
   return text_of(name, std::make_shared<Stream>(name, open, most));
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

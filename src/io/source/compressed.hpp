@@ -5,10 +5,13 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "io/source/source_text.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// So many first bytes say what a file is.
 inline constexpr std::size_t packed_head = 512;
@@ -27,4 +30,6 @@ std::vector<std::string> members_of(const SourceText& archive);
 SourceText uncompressed(const SourceText& file, std::size_t most);
 SourceText member_text(const SourceText& archive, const std::string& member, std::size_t most);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

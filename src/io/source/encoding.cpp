@@ -10,7 +10,7 @@
 
 #include "io/source/stream.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -37,7 +37,7 @@ class Recoder {
   Recoder(SourceText text, const std::string& encoding, std::size_t begin)
       : text_(std::move(text)), from_(begin), state_(iconv_open("UTF-8", encoding.c_str())) {
     if (state_ == reinterpret_cast<iconv_t>(-1)) {
-      fail_usage("--encoding {}: iconv does not know it; iconv -l names those that there are",
+      fail_usage("‹encoding› {}: iconv does not know it; iconv -l names those that there are",
                  shown(encoding));
     }
     width_ = width_of(encoding);
@@ -149,4 +149,4 @@ SourceText in_utf8(const SourceText& text, const std::string& named,
   return made;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -3,10 +3,13 @@
 #pragma once
 
 #include <string>
+#include <zerobeat/base/export.hpp>
 
 #include "io/source/source_text.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The encoding that a byte-order mark at the front speaks for: "UTF-16LE", "UTF-16BE" or empty.
 std::string encoding_by_mark(std::string_view head);
@@ -20,4 +23,6 @@ bool is_utf8_name(std::string_view encoding);
 SourceText in_utf8(const SourceText& text, const std::string& named,
                    std::function<std::uint64_t(std::uint64_t)>& file_byte);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -6,7 +6,7 @@
 #include "io/database/read_sqlite.hpp"
 #include "io/netcdf/read_netcdf.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -44,7 +44,7 @@ const Format& format_of(std::string_view head, const std::string& name,
     if (options.from != InputFormat::automatic && format.format == options.from) return format;
   }
   if (options.from != InputFormat::automatic) {
-    fail_usage("--from {}: is not read from a file", to_text(options.from));
+    fail_usage("‹from› {}: is not read from a file", to_text(options.from));
   }
   for (const Format& format : all_formats) {
     if (format.begins != nullptr && format.begins(head)) return format;
@@ -56,4 +56,4 @@ const Format& format_of(std::string_view head, const std::string& name,
   return *csv;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,13 +5,16 @@
 #include <memory>
 #include <string>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/read.hpp>
 
 #include "io/judge/row_source.hpp"
 #include "io/source/source_text.hpp"
 #include "io/text/record_form.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct Format {
   InputFormat format;
@@ -25,4 +28,6 @@ struct Format {
 /// The format that the options name, or that the first bytes speak for, or the ending; else csv.
 const Format& format_of(std::string_view head, const std::string& name, const ReadOptions& options);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

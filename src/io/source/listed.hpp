@@ -5,9 +5,12 @@
 #include <algorithm>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/text.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Each on a line of its own, the first of many.
 inline std::string listed(const std::vector<std::string>& names) {
@@ -31,4 +34,6 @@ inline std::string listed_in_line(const std::vector<std::string>& names) {
   return all;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

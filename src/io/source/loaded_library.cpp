@@ -4,7 +4,7 @@
 
 #include <zerobeat/base/error.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 LoadedLibrary::LoadedLibrary(const char* name, const char* package)
     : name_(name), handle_(dlopen(name, RTLD_NOW | RTLD_LOCAL)) {
@@ -19,4 +19,4 @@ void* LoadedLibrary::address(const char* symbol) const {
   return found;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

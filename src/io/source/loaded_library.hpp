@@ -2,7 +2,11 @@
 
 #pragma once
 
-namespace zerobeat::detail {
+#include <zerobeat/base/export.hpp>
+
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 class LoadedLibrary {
  public:
@@ -21,4 +25,6 @@ class LoadedLibrary {
   void* handle_;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -7,7 +7,6 @@
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/io/source_name.hpp>
 
-#include "io/database/postgres_handle.hpp"
 #include "io/database/read_postgresql.hpp"
 #include "io/source/compressed.hpp"
 #include "io/source/encoding.hpp"
@@ -15,7 +14,7 @@
 #include "io/source/listed.hpp"
 #include "io/source/stream.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -46,7 +45,7 @@ std::vector<std::string> chosen_members(const SourceText& archive, const ReadOpt
   if (members.empty()) fail_input("{}: there is no file in it", archive.name);
   if (options.member.empty()) {
     if (members.size() == 1) return members;
-    fail_usage("{}: holds {} files; say which, or a pattern that fits several: --member NAME{}",
+    fail_usage("{}: holds {} files; say which, or a pattern that fits several: ‹member› NAME{}",
                archive.name, members.size(), listed(members));
   }
   std::vector<std::string> chosen;
@@ -56,7 +55,7 @@ std::vector<std::string> chosen_members(const SourceText& archive, const ReadOpt
     }
   }
   if (chosen.empty()) {
-    fail_usage("--member {}: {} holds no such file{}; there is{}", shown(options.member, 200),
+    fail_usage("‹member› {}: {} holds no such file{}; there is{}", shown(options.member, 200),
                archive.name, did_you_mean(options.member, members), listed(members));
   }
   std::ranges::sort(chosen);
@@ -89,7 +88,7 @@ class Opening {
       return;
     }
     if (!options_.member.empty()) {
-      fail_usage("--member {}: {} is no archive", shown(options_.member), file.name);
+      fail_usage("‹member› {}: {} is no archive", shown(options_.member), file.name);
     }
     if (container == Container::compressed) {
       // The ending before that of the compression says what is in it.
@@ -150,7 +149,7 @@ OpenSource open_parts(const std::string& path, const ReadOptions& options,
     const bool other =
         options.from != InputFormat::automatic && options.from != InputFormat::postgresql;
     source.name = without_password(path);
-    if (other) fail_usage("--from {}: {} is a database", to_text(options.from), source.name);
+    if (other) fail_usage("‹from› {}: {} is a database", to_text(options.from), source.name);
     Part& part = source.parts.emplace_back();
     part.name = source.name;
     part.format = InputFormat::postgresql;
@@ -158,7 +157,7 @@ OpenSource open_parts(const std::string& path, const ReadOptions& options,
     return source;
   }
   if (options.from == InputFormat::postgresql) {
-    fail_usage("--from postgresql: {} is no postgresql:// address", shown(path, 200));
+    fail_usage("‹from› postgresql: {} is no postgresql:// address", shown(path, 200));
   }
   const auto files = path == "-" ? std::vector<std::string>{path} : source_files(path);
   source.is_pattern = is_several(path);
@@ -178,4 +177,4 @@ OpenSource open_parts(SourceText text, const ReadOptions& options) {
   return source;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

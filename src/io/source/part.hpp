@@ -5,13 +5,16 @@
 #include <memory>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/read.hpp>
 
 #include "io/judge/row_source.hpp"
 #include "io/source/source_text.hpp"
 #include "io/text/record_form.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct Part {
   std::string name{};  ///< as messages call it
@@ -31,4 +34,6 @@ struct OpenSource {
   bool is_pattern = false;  ///< several files may be meant
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -5,7 +5,7 @@
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/io/source_name.hpp>
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -127,4 +127,4 @@ std::string source_stem(const std::string& name) {
   return stem.empty() ? name : stem;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

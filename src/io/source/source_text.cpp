@@ -15,7 +15,7 @@
 
 #include "io/source/stream.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -159,9 +159,9 @@ SourceText source_of(std::string text, const std::string& name) {
   return {name, std::move(owner), view, nullptr, false};
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 bool mend_cut_page(void* address) noexcept {
   const auto at = reinterpret_cast<std::uintptr_t>(address);
@@ -176,4 +176,4 @@ bool mend_cut_page(void* address) noexcept {
   return false;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

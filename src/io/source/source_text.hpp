@@ -5,8 +5,11 @@
 #include <memory>
 #include <string>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 class Stream;
 
@@ -37,4 +40,6 @@ SourceText open_source(const std::string& path);
 
 SourceText source_of(std::string text, const std::string& name);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -10,7 +10,7 @@
 #include <cstring>
 #include <zerobeat/base/error.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -126,4 +126,4 @@ void Stream::release(std::size_t from, std::size_t until) const {
   if (first < last) madvise(base_ + first, last - first, MADV_DONTNEED);
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

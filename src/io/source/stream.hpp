@@ -15,8 +15,11 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 class Stream {
  public:
@@ -59,4 +62,6 @@ class Stream {
   std::mutex mutex_{};  // held while more is fetched
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -12,8 +12,11 @@
 #include <string>
 #include <string_view>
 #include <zerobeat/base/buffer.hpp>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// A cell that a source does not have.
 inline constexpr std::size_t absent_cell = static_cast<std::size_t>(-1);
@@ -156,4 +159,6 @@ class SpanCells {
   Buffer<Span> spans_;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -5,7 +5,7 @@
 #include "io/text/split_delimited.hpp"
 #include "io/text/split_json.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -36,24 +36,36 @@ void FirstLines::add(const FirstLines& other, std::uint64_t before, std::size_t 
   take(also, other.also);
 }
 
+void CellTally::add(const CellTally& next, std::int64_t rows_before) {
+  filled_cells += next.filled_cells;
+  numeric_cells += next.numeric_cells;
+  empty_cells += next.empty_cells;
+  boolean_cells += next.boolean_cells;
+  if (first_other < 0 && next.first_other >= 0) first_other = rows_before + next.first_other;
+  if (first_zero < 0 && next.first_zero >= 0) first_zero = rows_before + next.first_zero;
+  zero_cells += next.zero_cells;
+  constexpr std::size_t most_others = 400;
+  if (others.size() < most_others) {
+    others.insert(others.end(), next.others.begin(), next.others.end());
+  }
+  seen.append(next.seen, rows_before);
+}
+
 void ChunkColumn::clear() {
+  static_cast<CellTally&>(*this) = {};
   numbers.clear();
   whole = true;
   codes.clear();
   texts.clear();
   text_kinds.clear();
   missing.clear();
-  filled_cells = numeric_cells = empty_cells = boolean_cells = 0;
-  first_other = first_zero = last_zero = -1;
-  zero_cells = 0;
-  others.clear();
-  seen = {};
+  last_zero_ = -1;
 }
 
 void ChunkColumn::count_zero(std::string_view text, std::int64_t row) {
   // Cells that were looked at many at a time are looked at again one by one.
-  if (row <= last_zero || text.find_first_not_of("0123456789") != std::string_view::npos) return;
-  last_zero = row;
+  if (row <= last_zero_ || text.find_first_not_of("0123456789") != std::string_view::npos) return;
+  last_zero_ = row;
   if (zero_cells++ == 0) first_zero = row;
 }
 
@@ -117,4 +129,4 @@ void judge_rows(const RowSource& source, const RowBatch& batch, std::uint64_t fi
   CellJudge(cells, nullptr, 0, layout, missing_words, chunk).judge();
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

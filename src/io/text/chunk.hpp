@@ -7,6 +7,7 @@
 
 #pragma once
 
+#include <algorithm>
 #include <cstdint>
 #include <deque>
 #include <optional>
@@ -14,6 +15,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/judge/records.hpp>
 #include <zerobeat/time/timestamp.hpp>
@@ -23,7 +25,9 @@
 #include "io/judge/row_source.hpp"
 #include "io/judge/time_cells.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// How one value column is read.
 struct ValueColumn {
@@ -59,23 +63,35 @@ struct Layout {
   TimestampOptions times;
 };
 
-/// The readings of one value column in a chunk, as far as they were wanted, and its judgement.
-struct ChunkColumn {
-  Buffer<std::uint64_t> numbers;  ///< bits of int64 or double
-  bool whole = true;              ///< `numbers` holds int64
-  Buffer<std::int32_t> codes;     ///< text: into `texts`
-  Interner<std::string_view> texts;
-  std::vector<std::uint8_t> text_kinds;  ///< of each text: a TextKind
-  std::vector<std::uint32_t> missing;    ///< rows with no reading, ascending
-  std::int64_t filled_cells = 0;         ///< that are not missing
-  std::int64_t numeric_cells = 0;        ///< that read as numbers
-  std::int64_t empty_cells = 0;          ///< of a text column that is judged
-  std::int64_t boolean_cells = 0;        ///< of it: true or false
-  std::int64_t first_other = -1;         ///< of a text column: the first row that is no number
-  std::vector<std::string> others{};     ///< and some such cells
-  ColumnSeen seen;                       ///< of a numeric column that is judged
-  std::int64_t zero_cells = 0;           ///< whole numbers that begin with a needless 0
-  std::int64_t first_zero = -1, last_zero = -1;  ///< rows of these
+/// What was counted and seen of the cells of one value column, in some rows.
+struct CellTally {
+  std::int64_t filled_cells = 0;      ///< that are not missing
+  std::int64_t numeric_cells = 0;     ///< that read as numbers
+  std::int64_t empty_cells = 0;       ///< of a text column that is judged
+  std::int64_t boolean_cells = 0;     ///< of it: true or false
+  std::int64_t first_other = -1;      ///< of a text column: the first row that is no number
+  std::vector<std::string> others{};  ///< and some such cells
+  std::int64_t zero_cells = 0;        ///< whole numbers that begin with a needless 0
+  std::int64_t first_zero = -1;       ///< the first row of these
+  ColumnSeen seen{};                  ///< of a column that is judged
+
+  /// Adds that of the rows that follow, `rows_before` after the first of all.
+  void add(const CellTally& next, std::int64_t rows_before);
+};
+
+/// The readings of one value column, as far as they were wanted, and their judgement: of a chunk,
+/// whose texts stand in the source, or of all chunks so far, whose texts are held.
+template <typename Text>
+struct ColumnCells : CellTally {
+  Buffer<std::uint64_t> numbers{};  ///< bits of int64 or double
+  bool whole = true;                ///< `numbers` holds int64
+  Buffer<std::int32_t> codes{};     ///< text: into `texts`
+  Interner<Text> texts{};
+};
+
+struct ChunkColumn : ColumnCells<std::string_view> {
+  std::vector<std::uint8_t> text_kinds{};  ///< of each text: a TextKind
+  std::vector<std::uint32_t> missing{};    ///< rows with no reading, ascending
 
   /// Notes a whole number that would lose its zeros: 08123, a code.
   [[gnu::always_inline]] void note_zero(std::string_view text, std::size_t row) {
@@ -84,10 +100,13 @@ struct ChunkColumn {
     count_zero(text, static_cast<std::int64_t>(row));
   }
 
+  /// Empty again, its buffers' memory kept.
   void clear();
 
  private:
   void count_zero(std::string_view text, std::int64_t row);
+
+  std::int64_t last_zero_ = -1;
 };
 
 template <typename Number>
@@ -118,7 +137,7 @@ struct FirstLines {
 
 /// A record whose local time happens twice, for the order of the records to decide.
 struct Undecided {
-  std::uint32_t row = 0;
+  std::uint64_t row = 0;  ///< of the chunk, or of the source
   Nanoseconds later_by{0};
 };
 
@@ -155,4 +174,6 @@ void read_chunk(std::string_view text, bool is_whole, std::size_t begin, std::si
 void judge_rows(const RowSource& source, const RowBatch& batch, std::uint64_t first_row,
                 const Layout& layout, const MissingWords& missing_words, Chunk& chunk);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

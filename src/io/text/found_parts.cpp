@@ -8,7 +8,7 @@
 #include "io/text/samples.hpp"
 #include "io/text/split_json.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -101,7 +101,7 @@ void note_parts(const OpenSource& source, FoundLayout& found) {
       found.findings.push_back(
           {"preamble", shape.passed_lines, shape.header_line - 1,
            fmt::format("lines before the header, which is line {}; they were passed over, as "
-                       "--skip-lines {} says",
+                       "‹skip_lines› {} says",
                        shape.header_line, shape.header_line - 1),
            file});
       found.findings.back().first_line = 1;
@@ -119,11 +119,11 @@ void note_parts(const OpenSource& source, FoundLayout& found) {
     found.findings.push_back(
         {"column-absent", lack, 0,
          fmt::format("of {} files have no column \"{}\", {} the first; its readings are missing "
-                     "there; see --columns",
+                     "there; see ‹columns›",
                      grouped(static_cast<std::int64_t>(found.parts.size())), found.names[column],
                      source.parts[first].name),
          source.parts[first].name});
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

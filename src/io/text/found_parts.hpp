@@ -2,9 +2,13 @@
 
 #pragma once
 
+#include <zerobeat/base/export.hpp>
+
 #include "io/text/layout.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 void find_parts(const OpenSource& source, const ReadOptions& options, const FurtherNames& further,
                 FoundLayout& found);
@@ -12,4 +16,6 @@ void find_parts(const OpenSource& source, const ReadOptions& options, const Furt
 /// What the look at the parts noticed: preambles, line ends, columns that some have not.
 void note_parts(const OpenSource& source, FoundLayout& found);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -8,7 +8,7 @@
 
 #include "base/eight_digits.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -161,4 +161,4 @@ std::size_t JsonShape::split(std::string_view text, const char* base,
   return line.size();
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -10,10 +10,13 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "io/text/cell_table.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 class JsonShape {
  public:
@@ -48,4 +51,6 @@ class JsonShape {
 /// True for a number as JSON writes them.
 bool is_json_number(std::string_view text);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -9,7 +9,7 @@
 #include "io/text/named_columns.hpp"
 #include "io/text/time_column.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -34,23 +34,23 @@ bool are_there(const std::optional<std::vector<std::string>>& decode,
          });
 }
 
-void check_options(const ReadOptions& options) {
+void check_read_options(const ReadOptions& options) {
   if (options.skip_lines < 0) {
-    fail_usage("--skip-lines {}: a number of lines is not negative", options.skip_lines);
+    fail_usage("‹skip_lines› {}: a number of lines is not negative", options.skip_lines);
   }
   const bool elapsed = options.time_format.kind == TimeFormat::Kind::elapsed;
   if (elapsed && !options.zone.is_utc()) {
-    fail_usage("--zone {}: times read as {} have no zone", options.zone.name(),
+    fail_usage("‹zone› {}: times read as {} have no zone", options.zone.name(),
                to_text(options.time_format));
   }
   const std::string& mark = options.thousands;
   if (mark.empty()) return;
   const std::size_t length = utf8_length(mark);
   if (length != mark.size() || (length == 1 && mark[0] >= '0' && mark[0] <= '9')) {
-    fail_usage("--thousands \"{}\": a grouping mark is one character", mark);
+    fail_usage("‹thousands› \"{}\": a grouping mark is one character", mark);
   }
   if (mark[0] == (options.decimal == DecimalMark::comma ? ',' : '.')) {
-    fail_usage("--thousands {}: is the decimal mark, too; see --decimal", mark);
+    fail_usage("‹thousands› {}: is the decimal mark, too; see ‹decimal›", mark);
   }
 }
 
@@ -93,9 +93,9 @@ Layout FoundLayout::of_part(std::size_t part) const {
   return part_layout;
 }
 
-FoundLayout find_layout(const OpenSource& source, const ReadOptions& options,
+FoundLayout find_layout(const OpenSource& source, const ReadTask& options,
                         const MissingWords& missing_words, const FurtherNames& further) {
-  check_options(options);
+  check_read_options(options);
   const bool elapsed = options.time_format.kind == TimeFormat::Kind::elapsed;
   FoundLayout found;
   Layout& layout = found.layout;
@@ -131,8 +131,8 @@ FoundLayout find_layout(const OpenSource& source, const ReadOptions& options,
     if (!number) fail_usage("{} \"{}\" is no number, as the times are", option, moment->text);
     return number;
   };
-  layout.times.not_before = limit(options.not_before, "--not-before");
-  layout.times.not_after = limit(options.not_after, "--not-after");
+  layout.times.not_before = limit(options.not_before, "‹not_before›");
+  layout.times.not_after = limit(options.not_after, "‹not_after›");
 
   found.fault_columns = found.names;
   const auto fault_column = [&](const std::vector<std::size_t>& cells, const std::string& name) {
@@ -156,7 +156,7 @@ FoundLayout find_layout(const OpenSource& source, const ReadOptions& options,
   for (const auto& name : options.number) {
     Told& verdict = told[place_of(name, "number", source.name, found.names)];
     if (verdict == Told::text) {
-      fail_usage("--text and --number both name \"{}\"; it is one or the other", shown(name));
+      fail_usage("‹text› and ‹number› both name \"{}\"; it is one or the other", shown(name));
     }
     verdict = Told::number;
   }
@@ -183,4 +183,4 @@ FoundLayout find_layout(const OpenSource& source, const ReadOptions& options,
   return found;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

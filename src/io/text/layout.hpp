@@ -6,14 +6,18 @@
 #include <set>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/read.hpp>
 
 #include "io/source/part.hpp"
+#include "io/source/read_task.hpp"
 #include "io/text/chunk.hpp"
 #include "io/text/record_splitter.hpp"
 #include "io/text/shape.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// One part's shape, and which of its cells each column of the source is.
 struct FoundPart {
@@ -40,7 +44,9 @@ struct FoundLayout {
 using FurtherNames = std::vector<std::set<std::string>>;
 
 /// Throws Error when the source is not text with a header, or has no time column.
-FoundLayout find_layout(const OpenSource& source, const ReadOptions& options,
+FoundLayout find_layout(const OpenSource& source, const ReadTask& options,
                         const MissingWords& missing_words, const FurtherNames& further = {});
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -6,7 +6,7 @@
 #include "io/judge/cells.hpp"
 #include "io/text/record_splitter.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -87,4 +87,4 @@ void pass_preamble(std::string_view text, const ReadOptions& options, std::size_
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

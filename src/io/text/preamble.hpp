@@ -3,10 +3,13 @@
 #pragma once
 
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 
 #include "io/text/shape.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Takes `key: value`, `key = value` or `key, value` from the line at `at`, if it is such.
 void add_preamble_line(std::string_view text, std::size_t at, Shape& found);
@@ -17,4 +20,6 @@ void add_preamble_line(std::string_view text, std::size_t at, Shape& found);
 void pass_preamble(std::string_view text, const ReadOptions& options, std::size_t& at,
                    Shape& found);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -2,7 +2,11 @@
 
 #pragma once
 
-namespace zerobeat::detail {
+#include <zerobeat/base/export.hpp>
+
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct RecordForm {
   bool named = false;     ///< every field with its name: a JSON object on each line
@@ -12,4 +16,6 @@ struct RecordForm {
   bool operator==(const RecordForm&) const = default;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -1,6 +1,6 @@
 #include "io/text/record_splitter.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 LooseRecord read_loose_record(std::string_view text, std::size_t begin, char delimiter, char quote,
                               bool runs) {
@@ -26,4 +26,4 @@ std::size_t raw_record_length(std::string_view text, std::size_t begin, char del
   return raw_end - begin;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

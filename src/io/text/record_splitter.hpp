@@ -7,8 +7,11 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// A cell: what it says, and where it stands.
 struct Cell {
@@ -173,4 +176,6 @@ bool split_runs(const Splitter& splitter, std::size_t begin, std::size_t& end, s
 std::size_t raw_record_length(std::string_view text, std::size_t begin, char delimiter, char quote,
                               bool runs = false);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

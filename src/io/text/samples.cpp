@@ -6,7 +6,7 @@
 #include "io/text/cell_table.hpp"
 #include "io/text/split_json.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -117,4 +117,4 @@ std::vector<std::string> column_samples(const Samples& samples, std::size_t cell
   return texts;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -2,9 +2,13 @@
 
 #pragma once
 
+#include <zerobeat/base/export.hpp>
+
 #include "io/text/layout.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// By record and the source's columns.
 using Samples = std::vector<std::vector<std::string>>;
@@ -23,4 +27,6 @@ std::vector<std::string> time_samples(const Samples& samples, const Layout& layo
 std::vector<std::string> column_samples(const Samples& samples, std::size_t cell,
                                         const MissingWords& missing_words);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

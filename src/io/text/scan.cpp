@@ -12,7 +12,7 @@
 #include <cstring>
 
 HWY_BEFORE_NAMESPACE();
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 namespace HWY_NAMESPACE {
 
 namespace hn = hwy::HWY_NAMESPACE;
@@ -78,11 +78,11 @@ void scan_blocks(const char* text, std::size_t blocks, char delimiter, char quot
 }
 
 }  // namespace HWY_NAMESPACE
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail
 HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -138,5 +138,5 @@ void scan_text(std::string_view text, char delimiter, char quote, Scan& scan) {
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail
 #endif

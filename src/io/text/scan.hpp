@@ -5,8 +5,11 @@
 #include <cstdint>
 #include <string_view>
 #include <zerobeat/base/buffer.hpp>
+#include <zerobeat/base/export.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct Scan {
   Buffer<std::uint32_t> places;  ///< of delimiters and newlines, ascending
@@ -22,4 +25,6 @@ void scan_text(std::string_view text, char delimiter, char quote, Scan& scan);
 /// The plain loop that scan_text must agree with.
 void scan_text_plain(std::string_view text, char delimiter, char quote, Scan& scan);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -9,7 +9,7 @@
 #include "io/text/preamble.hpp"
 #include "io/text/record_splitter.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -25,7 +25,7 @@ void refuse_what_is_no_text(const SourceText& source, std::string_view text) {
     const auto nuls = static_cast<std::size_t>(std::ranges::count(head, '\0'));
     fail_input("{}: byte {}: is a NUL, which text does not have; this is no delimited text{}",
                source.name, nul,
-               nuls * 3 > head.size() ? "; is it UTF-16? --encoding utf-16le or utf-16be" : "");
+               nuls * 3 > head.size() ? "; is it UTF-16? ‹encoding› utf-16le or utf-16be" : "");
   }
   // Letters, and hardly a sign that no text has.
   const auto odd = std::ranges::count_if(head, [](char c) {
@@ -33,7 +33,7 @@ void refuse_what_is_no_text(const SourceText& source, std::string_view text) {
     return byte < ' ' && c != '\t' && c != '\n' && c != '\r' && c != '\f' && c != '\x1f';
   });
   if (odd * 10 > static_cast<std::ptrdiff_t>(head.size())) {
-    fail_input("{}: byte 0: begins like no text, nor like any format that is read; see --from",
+    fail_input("{}: byte 0: begins like no text, nor like any format that is read; see ‹from›",
                source.name);
   }
   constexpr std::size_t longest_header = std::size_t{16} << 20;
@@ -162,14 +162,14 @@ void check_names(const std::vector<std::string>& names, const SourceText& source
     if (printable(names[i]) != names[i]) {
       fail_input(
           "{}:{}: the name of column {} is not UTF-8: \"{}\"; say what the text is written in: "
-          "--encoding latin1, say",
+          "‹encoding› latin1, say",
           source.name, line, i + 1, printable(names[i]));
     }
     if (!seen.insert(names[i]).second) {
       const auto first = std::ranges::find(names, names[i]) - names.begin() + 1;
       fail_input(
           "{}:{}: two columns are named \"{}\" (columns {} and {}); rename one, or pass over the "
-          "header: --skip-lines {} --no-header",
+          "header: ‹skip_lines› {} ‹no_header›",
           source.name, line, names[i], first, i + 1, line);
     }
   }
@@ -177,11 +177,11 @@ void check_names(const std::vector<std::string>& names, const SourceText& source
 
 void check_delimiter(const Shape& shape, const ReadOptions& options) {
   if (shape.delimiter == '\n' || shape.delimiter == '"' || shape.delimiter == '\r') {
-    fail_usage("--delimiter can't be a quote or a line's end");
+    fail_usage("‹delimiter› can't be a quote or a line's end");
   }
   const char mark = options.decimal == DecimalMark::comma ? ',' : '.';
   if (!shape.runs && shape.delimiter == mark) {
-    fail_usage("the delimiter and the decimal mark are both \"{}\"; give --delimiter",
+    fail_usage("the delimiter and the decimal mark are both \"{}\"; give ‹delimiter›",
                shape.delimiter);
   }
 }
@@ -207,7 +207,7 @@ Shape find_shape(const SourceText& source, std::string_view text, const RecordFo
   // Blank lines and comments before the header are passed over.
   for (;; ++shape.data_line) {
     if (at >= text.size() && options.skip_lines > 0) {
-      fail_input("{}: has no header: --skip-lines {} passes over all of its lines", source.name,
+      fail_input("{}: has no header: ‹skip_lines› {} passes over all of its lines", source.name,
                  options.skip_lines);
     }
     if (at >= text.size()) {
@@ -264,4 +264,4 @@ Shape find_shape(const SourceText& source, std::string_view text, const RecordFo
   return shape;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,12 +5,15 @@
 #include <optional>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/read.hpp>
 
 #include "io/source/source_text.hpp"
 #include "io/text/record_form.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct Shape {
   RecordForm form{};
@@ -32,4 +35,6 @@ Shape find_shape(const SourceText& source, std::string_view head, const RecordFo
 /// The byte after the line that `at` is in.
 std::size_t after_line(std::string_view text, std::size_t at);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -6,7 +6,7 @@
 
 #include "io/text/record_splitter.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -255,4 +255,4 @@ void split_quoted(const Stretch& stretch, const Scan& scan, SpanCells& cells) {
   QuotedWalk(stretch, scan, cells).walk();
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -2,11 +2,15 @@
 
 #pragma once
 
+#include <zerobeat/base/export.hpp>
+
 #include "io/text/cell_table.hpp"
 #include "io/text/chunk.hpp"
 #include "io/text/scan.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// A stretch of a source's text, and what is to become of it.
 struct Stretch {
@@ -25,4 +29,6 @@ void split_quoted(const Stretch& stretch, const Scan& scan, SpanCells& cells);
 
 bool is_utf8(std::string_view text);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -6,10 +6,13 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "io/text/split_delimited.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Splits the lines of a stretch into cells by layout.cell_names. A string is what it says, numbers
 /// and booleans are as they are written, null and what is absent is empty. Lines that are no
@@ -25,4 +28,6 @@ void add_json_names(std::string_view line, std::vector<std::string>& names);
 bool read_loose_json(std::string_view line, const std::vector<std::string>& names,
                      std::vector<std::string>& cells);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

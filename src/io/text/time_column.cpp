@@ -10,7 +10,7 @@
 #include "io/source/listed.hpp"
 #include "io/text/named_columns.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -49,7 +49,7 @@ std::string clock_hint(const Samples& samples, const std::vector<std::string>& n
     const auto texts = column_samples(samples, cell, missing_words);
     if (texts.empty() || !std::ranges::all_of(texts, is_clock)) continue;
     return fmt::format(
-        "\"{}\" holds clocks without a date, like {}: name the column of the days with it (--time "
+        "\"{}\" holds clocks without a date, like {}: name the column of the days with it (‹time› "
         "DAY+{}), or put the date before each, or number the records with zerobeat stamp. ",
         names[cell], texts[0], names[cell]);
   }
@@ -69,7 +69,7 @@ std::string dated_header_hint(const std::vector<std::string>& names) {
   if (dates.size() < 2 || dates.size() * 2 < names.size()) return "";
   return fmt::format(
       "{} of the header's {} cells are dates, from {} to {}: a column for each; zerobeat reshape "
-      "--into long makes a row of each. ",
+      "‹into› long makes a row of each. ",
       dates.size(), names.size(), dates.front(), dates.back());
 }
 
@@ -88,7 +88,7 @@ std::string counting_hint(const Samples& samples, const std::vector<std::string>
   }
   if (steps < 2) return "";
   return fmt::format(
-      "\"{}\" counts {}, {}, {} …: steps, not times, are read with --time {} --time-format "
+      "\"{}\" counts {}, {}, {} …: steps, not times, are read with ‹time› {} ‹time_format› "
       "elapsed-count. ",
       shown(names[0]), texts[0], texts[1], texts[2], shown(names[0]));
 }
@@ -131,14 +131,14 @@ std::size_t find_time_column(const OpenSource& source, const FoundLayout& found,
   const bool one_wide =
       names.size() == 1 && !samples.empty() && samples[0][0].find("  ") != std::string::npos;
   fail_input(
-      "{}: no column reads as times; there is {}. {}{}{}{}{}Name one with --time, and its format "
+      "{}: no column reads as times; there is {}. {}{}{}{}{}Name one with ‹time›, and its format "
       "with "
-      "--time-format; records without times get them from zerobeat stamp; lines before the header "
-      "are passed over with --skip-lines",
+      "‹time_format›; records without times get them from zerobeat stamp; lines before the header "
+      "are passed over with ‹skip_lines›",
       source.name, listed_in_line(names), clock_hint(samples, names, missing_words),
       dated_header_hint(names), counting_hint(samples, names, missing_words),
-      comment ? "Lines that begin with # are passed over with --comment '#'. " : "",
-      one_wide ? "Cells with spaces between are told apart by --delimiter space. " : "");
+      comment ? "Lines that begin with # are passed over with ‹comment› '#'. " : "",
+      one_wide ? "Cells with spaces between are told apart by ‹delimiter› space. " : "");
 }
 
 }  // namespace
@@ -186,4 +186,4 @@ void find_time(const OpenSource& source, FoundLayout& found, const ReadOptions& 
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -1,13 +1,13 @@
 #include "io/write/cell_writer.hpp"
 
-#include <tbb/parallel_for.h>
-
+#include <algorithm>
 #include <cstdlib>
 #include <zerobeat/base/text.hpp>
 
+#include "base/parallel.hpp"
 #include "table/key_column.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 void append_cell(Text& out, std::string_view text, const CellShape& shape) {
   if (!shape.quotes) {
@@ -37,9 +37,9 @@ void append_number(Text& out, double number, std::optional<int> digits) {
 /// The names of a timeline's columns in the order in which they are written.
 std::vector<std::string> names_of(const Timeline& timeline, const WriteOptions& options) {
   if (!timeline.axis().is_instants()) {
-    const char* const option = options.local                                     ? "--local"
-                               : options.precision != Precision::automatic       ? "--precision"
-                               : options.time_as.kind != TimeForm::Kind::rfc3339 ? "--time-as"
+    const char* const option = options.local                                     ? "‹local›"
+                               : options.precision != Precision::automatic       ? "‹precision›"
+                               : options.time_as.kind != TimeForm::Kind::rfc3339 ? "‹time_as›"
                                                                                  : nullptr;
     if (option != nullptr) need_instants(timeline.axis(), option);
   }
@@ -50,7 +50,7 @@ std::vector<std::string> names_of(const Timeline& timeline, const WriteOptions& 
   for (std::size_t i = 1; i < names.size(); ++i) {
     if (names[i] == names[0]) {
       fail_usage("two columns would be named \"{}\": the time and another; {}", names[0],
-                 names[0] == timeline.time_name() ? "rename one" : "leave out --time-as elapsed");
+                 names[0] == timeline.time_name() ? "rename one" : "leave out ‹time_as› elapsed");
     }
   }
   return names;
@@ -93,7 +93,7 @@ void write_blocks(std::size_t rows, Output& output,
   std::vector<Text> texts(blocks_at_once);
   for (std::size_t from = 0; from < rows && !output.reader_gone();
        from += block_rows * blocks_at_once) {
-    tbb::parallel_for(std::size_t{0}, blocks_at_once, [&](std::size_t b) {
+    detail::parallel_for(std::size_t{0}, blocks_at_once, [&](std::size_t b) {
       const std::size_t begin = std::min(rows, from + b * block_rows);
       const std::size_t end = std::min(rows, begin + block_rows);
       if (begin < end) write(texts[b], begin, end);
@@ -102,4 +102,4 @@ void write_blocks(std::size_t rows, Output& output,
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -18,7 +18,7 @@
 
 #include "io/write/packer.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -26,6 +26,19 @@ namespace {
 std::mutex& places_mutex() {
   static std::mutex mutex;
   return mutex;
+}
+
+/// Whether abandon_outputs() was called; looked at and set while places are held.
+std::atomic<bool>& abandoned() {
+  static std::atomic<bool> is_abandoned = false;
+  return is_abandoned;
+}
+
+/// Holds the places, unless all outputs were abandoned.
+std::unique_lock<std::mutex> held_places() {
+  std::unique_lock lock(places_mutex());
+  if (abandoned()) fail_output("outputs were abandoned: nothing more is written");
+  return lock;
 }
 
 std::vector<std::string>& temporary_paths() {
@@ -74,7 +87,7 @@ TemporaryName::TemporaryName(std::string path) : path_(std::move(path)) {
   temporary_paths().push_back(path_);
 }
 TemporaryName TemporaryName::in(const std::string& folder, std::string_view ending, unsigned mode) {
-  const std::lock_guard lock(places_mutex());
+  const auto lock = held_places();
   std::string name = name_beside(folder + "/x");
   name += ending;
   const int descriptor = open(name.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, mode);
@@ -128,7 +141,7 @@ struct Output::File {
     if (errno != EOPNOTSUPP && errno != EISDIR && errno != EINVAL && errno != ENOENT) {
       fail("can't be written");
     }
-    const std::lock_guard lock(places_mutex());
+    const auto lock = held_places();
     const std::string name = name_beside(target);
     descriptor = open(name.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
     if (descriptor < 0) fail("can't be written");
@@ -254,13 +267,18 @@ Output::Output(Output&&) noexcept = default;
 Output& Output::operator=(Output&&) noexcept = default;
 Output::~Output() = default;
 
-bool Output::is_direct() const { return file_->direct; }
-bool Output::reader_gone() const { return file_->reader_gone; }
+Output::File& Output::file() const {
+  if (file_ == nullptr) fail_usage("the output was moved from, and takes no more");
+  return *file_;
+}
 
-void Output::compress(Compression compression) { file_->pack = detail::packer_of(compression); }
+bool Output::is_direct() const { return file().direct; }
+bool Output::reader_gone() const { return file().reader_gone; }
+
+void Output::compress(Compression compression) { file().pack = detail::packer_of(compression); }
 
 void Output::write(std::string_view text) {
-  if (!file_->pack) return file_->write(text);
+  if (!file().pack) return file_->write(text);
   if (!text.empty()) {
     file_->pack(text, false, [this](std::string_view bytes) { file_->write(bytes); });
   }
@@ -282,11 +300,11 @@ void Output::commit() { commit_all(std::span<Output>(this, 1)); }
 
 void commit_all(std::span<Output> outputs, const std::function<void()>& between) {
   for (Output& output : outputs) {
-    output.file_->finish_packing();
+    output.file().finish_packing();
     if (!output.file_->direct) output.file_->finish();
   }
   {
-    const std::lock_guard lock(places_mutex());
+    const auto lock = held_places();
     for (Output& output : outputs) {
       if (!output.file_->direct) output.file_->name_it();
     }
@@ -294,7 +312,7 @@ void commit_all(std::span<Output> outputs, const std::function<void()>& between)
   if (between) between();
   std::vector<Placed> placed;
   {
-    const std::lock_guard lock(places_mutex());
+    const auto lock = held_places();
     try {
       for (Output& output : outputs) {
         Output::File& file = *output.file_;
@@ -349,9 +367,11 @@ void commit_all(std::span<Output> outputs, const std::function<void()>& between)
 }
 
 void abandon_outputs() noexcept {
-  // Never given back: the program ends.
-  places_mutex().lock();
+  const std::lock_guard lock(places_mutex());
+  abandoned() = true;
   for (const auto& path : temporary_paths()) unlink(path.c_str());
 }
 
-}  // namespace zerobeat
+bool outputs_abandoned() noexcept { return abandoned(); }
+
+}  // namespace zerobeat::inline v1

@@ -8,7 +8,7 @@
 #include <string>
 #include <zerobeat/base/error.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -91,9 +91,9 @@ Pack packer_of(Compression compression) {
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 std::string packed(std::string_view bytes, Compression compression) {
   const auto pack = detail::packer_of(compression);
@@ -105,4 +105,4 @@ std::string packed(std::string_view bytes, Compression compression) {
   return out;
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -4,9 +4,12 @@
 
 #include <functional>
 #include <string_view>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/output.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 using PutBytes = std::function<void(std::string_view)>;
 
@@ -17,4 +20,6 @@ using Pack = std::function<void(std::string_view bytes, bool is_last, const PutB
 /// Nothing for no compression.
 Pack packer_of(Compression compression);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -12,7 +12,7 @@
 #include "io/write/write_text.hpp"
 #include "table/key_column.hpp"
 
-namespace zerobeat {
+namespace zerobeat::inline v1 {
 
 namespace {
 
@@ -89,7 +89,7 @@ const Sink& sink_for(const std::string& path, const WriteOptions& options) {
     if (at == std::end(all_sinks)) {
       std::vector<std::string> names{"auto"};
       for (const Sink& format : all_sinks) names.emplace_back(format.name);
-      fail_usage("--to {}: there is no such format{}", shown(options.to),
+      fail_usage("‹to› {}: there is no such format{}", shown(options.to),
                  did_you_mean(options.to, names));
     }
     sink = at;
@@ -115,12 +115,12 @@ const Sink& sink_for(const std::string& path, const WriteOptions& options) {
       }
       fail_usage(
           "{}: no format has the ending {}; there is {}, each with .gz or .zst after it, or "
-          "say which it is: --to {}",
+          "say which it is: ‹to› {}",
           shown(path), shown(ending), known, all_sinks[0].name);
     }
   }
   if (connection != (sink->name == "postgresql")) {
-    fail_usage("--to {}: {} is {}", sink->name, shown(without_password(path), 200),
+    fail_usage("‹to› {}: {} is {}", sink->name, shown(without_password(path), 200),
                connection ? "a database" : "no postgresql:// address");
   }
   if (sink->open != nullptr && (path == "-" || compression_of(path) != Compression::none)) {
@@ -128,10 +128,10 @@ const Sink& sink_for(const std::string& path, const WriteOptions& options) {
                path == "-" ? "standard output" : shown(path), sink->name);
   }
   if (options.digits && (*options.digits < 1 || *options.digits > 17)) {
-    fail_usage("--digits {}: numbers have 1 to 17 significant digits", *options.digits);
+    fail_usage("‹digits› {}: numbers have 1 to 17 significant digits", *options.digits);
   }
   if (sink->open == nullptr && (!options.into.empty() || options.if_exists != IfExists::fail)) {
-    fail_usage("{}: is for databases; {} is {}", options.into.empty() ? "--if-exists" : "--into",
+    fail_usage("{}: is for databases; {} is {}", options.into.empty() ? "‹if_exists›" : "‹into›",
                path == "-" ? "standard output" : shown(path), sink->name);
   }
   return *sink;
@@ -186,6 +186,18 @@ void write(const Timeline& timeline, const std::string& path, const WriteOptions
   output.commit();
 }
 
+void write(const Table& table, const std::string& path, const WriteOptions& options,
+           const Zone& zone) {
+  if (const auto store = open_store(path, options)) {
+    store->write(table, zone);
+    store->commit();
+    return;
+  }
+  Output output(path);
+  write(table, output, path, options, zone);
+  output.commit();
+}
+
 void write_csv(const Timeline& timeline, Output& output, const WriteOptions& options) {
   write_delimited(timeline, output, options, csv_shape);
 }
@@ -200,4 +212,4 @@ void write_csv(const Table& table, Output& output, const WriteOptions& options, 
   write_delimited(with_own_keys(table), output, options, zone, csv_shape);
 }
 
-}  // namespace zerobeat
+}  // namespace zerobeat::inline v1

@@ -2,12 +2,13 @@
 
 #include <arrow_generated.h>
 
+#include <algorithm>
 #include <array>
 #include <cstring>
 #include <vector>
 #include <zerobeat/base/error.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -189,7 +190,7 @@ class ArrowWriter {
       bytes += word;
       constexpr std::size_t most = std::size_t{1} << 31;
       if (bytes.size() >= most) {
-        fail_output("column \"{}\": its texts are more than 2 GiB; leave it out: select --columns",
+        fail_output("column \"{}\": its texts are more than 2 GiB; leave it out: select ‹columns›",
                     table_.names()[column]);
       }
       offsets.push_back(static_cast<std::int32_t>(bytes.size()));
@@ -279,10 +280,10 @@ class ArrowWriter {
 void write_arrow(const Table& table, Output& output, const WriteOptions& options,
                  const Zone& zone) {
   if (options.time_as.kind != TimeForm::Kind::rfc3339) {
-    fail_usage("--time-as {}: arrow has times as such", to_text(options.time_as));
+    fail_usage("‹time_as› {}: arrow has times as such", to_text(options.time_as));
   }
-  if (options.digits) fail_usage("--digits {}: arrow has numbers as such", *options.digits);
+  if (options.digits) fail_usage("‹digits› {}: arrow has numbers as such", *options.digits);
   ArrowWriter(table, output, options, zone).write();
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

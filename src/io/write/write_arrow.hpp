@@ -2,12 +2,17 @@
 
 #pragma once
 
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/write.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Times are timestamps in UTC, with --local in the zone; text is dictionary-encoded. Columns are
 /// written as they lie in memory.
 void write_arrow(const Table& table, Output& output, const WriteOptions& options, const Zone& zone);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

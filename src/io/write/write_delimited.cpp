@@ -1,6 +1,8 @@
 #include "io/write/write_delimited.hpp"
 
-namespace zerobeat::detail {
+#include <algorithm>
+
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -93,4 +95,4 @@ void write_delimited(const Table& table, Output& output, const WriteOptions& opt
   });
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -2,7 +2,7 @@
 
 #include <nlohmann/json.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -75,4 +75,4 @@ void write_json_lines(const Table& table, Output& output, const WriteOptions& op
   });
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -6,7 +6,7 @@
 #include "io/database/postgres_handle.hpp"
 #include "io/database/table_types.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -14,9 +14,9 @@ class PostgresTable {
  public:
   PostgresTable(const std::string& address, const WriteOptions& options)
       : name_(without_password(address)), options_(options), table_(options.into) {
-    if (table_.empty()) fail_usage("{}: say which table is written: --into TABLE", name_);
+    if (table_.empty()) fail_usage("{}: say which table is written: ‹into› TABLE", name_);
     if (options.time_as.kind != TimeForm::Kind::rfc3339) {
-      fail_usage("--time-as {}: times go into a database as such", to_text(options.time_as));
+      fail_usage("‹time_as› {}: times go into a database as such", to_text(options.time_as));
     }
     std::string why;
     connection_ = connect_postgres(address, why);
@@ -79,7 +79,7 @@ class PostgresTable {
         if (!column.valid(row) || nanoseconds_of(column.times()[row]) % 1000 == 0) continue;
         fail_usage(
             "{}: column \"{}\", row {}: PostgreSQL has times of microseconds, and this one has "
-            "nanoseconds; cut them off: --precision us",
+            "nanoseconds; cut them off: ‹precision› us",
             name_, shown(table.names()[c]), row + 1);
       }
     }
@@ -199,4 +199,4 @@ Store open_postgresql_store(const std::string& path, const WriteOptions& options
           [table] { table->commit(); }, options};
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -2,11 +2,16 @@
 
 #pragma once
 
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/write.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Times are timestamps with zone, of microseconds. Throws Error of kind output.
 Store open_postgresql_store(const std::string& path, const WriteOptions& options);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

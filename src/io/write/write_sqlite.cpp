@@ -13,7 +13,7 @@
 #include "io/database/table_types.hpp"
 #include "io/write/cell_writer.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -187,4 +187,4 @@ Store open_sqlite_store(const std::string& path, const WriteOptions& options) {
           [table] { table->commit(); }, options};
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -4,7 +4,7 @@
 
 #include "base/aligned.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 void write_text(const Table& table, Output& output, const WriteOptions& options, const Zone& zone) {
   // Cells with their quotes off: what is shown is not read back.
@@ -37,4 +37,4 @@ void write_text(const Table& table, Output& output, const WriteOptions& options,
   output.write(options.width > 0 ? fitted(rows, right, options.width) : aligned(rows, right));
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

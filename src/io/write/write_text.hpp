@@ -2,11 +2,17 @@
 
 #pragma once
 
+#include <zerobeat/base/export.hpp>
+
 #include "io/write/cell_writer.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Columns under one another, numbers to the right. On a terminal numbers have six digits.
 void write_text(const Table& table, Output& output, const WriteOptions& options, const Zone& zone);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -3,15 +3,19 @@
 #pragma once
 
 #include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
 
 #include <cstdint>
 #include <optional>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 
-namespace zerobeat::detail {
+#include "base/parallel.hpp"
+
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// One bucket of one strand: its edges, and the rows [begin, end) that fall into it.
 struct Bucket {
@@ -34,27 +38,29 @@ struct Buckets {
 /// Calls work(i, bucket) for each bucket, in parallel. Buckets do not depend on each other.
 template <typename Work>
 void for_each_bucket(const Buckets& buckets, Work&& work) {
-  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, buckets.all.size(), 64),
-                    [&](const tbb::blocked_range<std::size_t>& range) {
-                      for (std::size_t i = range.begin(); i != range.end(); ++i) {
-                        work(i, buckets.all[i]);
-                      }
-                    });
+  detail::parallel_for(tbb::blocked_range<std::size_t>(0, buckets.all.size(), 64),
+                       [&](const tbb::blocked_range<std::size_t>& range) {
+                         for (std::size_t i = range.begin(); i != range.end(); ++i) {
+                           work(i, buckets.all[i]);
+                         }
+                       });
 }
 
 /// The same with memory that is kept from bucket to bucket: work(i, bucket, scratch).
 template <typename Scratch, typename Work>
 void for_each_bucket(const Buckets& buckets, Work&& work) {
-  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, buckets.all.size(), 64),
-                    [&](const tbb::blocked_range<std::size_t>& range) {
-                      Scratch scratch;
-                      for (std::size_t i = range.begin(); i != range.end(); ++i) {
-                        work(i, buckets.all[i], scratch);
-                      }
-                    });
+  detail::parallel_for(tbb::blocked_range<std::size_t>(0, buckets.all.size(), 64),
+                       [&](const tbb::blocked_range<std::size_t>& range) {
+                         Scratch scratch;
+                         for (std::size_t i = range.begin(); i != range.end(); ++i) {
+                           work(i, buckets.all[i], scratch);
+                         }
+                       });
 }
 
 /// The typical step of each strand.
 std::vector<std::optional<Nanoseconds>> typical_steps_of(const Timeline& timeline);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -7,7 +7,7 @@
 #include "kernel/order_statistics.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -126,4 +126,4 @@ double BucketNumbers::operator()(const Take& take) {
   return statistic(*this, take);
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

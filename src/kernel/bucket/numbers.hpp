@@ -6,11 +6,14 @@
 #include <span>
 #include <tuple>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 
 #include "kernel/sums.hpp"
 #include "take/definitions.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The dense readings of one bucket. What one statistic finds out, the next need not.
 class BucketNumbers {
@@ -63,4 +66,6 @@ class BucketNumbers {
   bool has_copy_ = false;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -5,7 +5,7 @@
 #include <stdexcept>
 #include <vector>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 std::uint64_t reading_number(const Column& column, std::size_t row) {
   constexpr std::uint64_t top = std::uint64_t{1} << 63;
@@ -128,4 +128,4 @@ std::int64_t picked_row(const Column& column, const Bucket& bucket, Stat stat) {
   return way->pick(column, bucket);
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -3,11 +3,14 @@
 #pragma once
 
 #include <cstdint>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/take/take.hpp>
 
 #include "kernel/bucket/buckets.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// A reading as a whole number: equal readings have equal ones, and smaller readings smaller ones,
 /// but for texts, whose numbers are places in the dictionary.
@@ -18,4 +21,6 @@ std::int64_t picked_row(const Column& column, const Bucket& bucket, Stat stat);
 
 std::int64_t count_distinct(const Column& column, const Bucket& bucket);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

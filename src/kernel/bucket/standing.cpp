@@ -8,7 +8,7 @@
 #include "kernel/row_search.hpp"
 #include "kernel/sums.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -301,4 +301,4 @@ std::vector<std::int64_t> changes_in(const Timeline& timeline, const Buckets& bu
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -4,12 +4,15 @@
 
 #include <span>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/take/take.hpp>
 
 #include "kernel/bucket/buckets.hpp"
 #include "take/definitions.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// What a statistic of standing readings comes to, as it is defined; null for others.
 using StoodValue = double (*)(const Stood&, double);
@@ -46,4 +49,6 @@ std::vector<double> values_at(const Timeline& timeline, const Buckets& buckets,
 std::vector<std::int64_t> changes_in(const Timeline& timeline, const Buckets& buckets,
                                      const Column& column, ChangeCounted counts);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

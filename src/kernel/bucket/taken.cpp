@@ -12,7 +12,7 @@
 #include "kernel/bucket/standing.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -317,10 +317,10 @@ std::vector<Take> plain_takes(const std::vector<Take>& takes) {
   for (const Take& take : takes) {
     const std::string name = take.result_name();
     if (take.stat == Stat::ohlc) {
-      plain.push_back(first(take.column).as(name + "_open"));
-      plain.push_back(max(take.column).as(name + "_high"));
-      plain.push_back(min(take.column).as(name + "_low"));
-      plain.push_back(last(take.column).as(name + "_close"));
+      plain.push_back(take::first(take.column).as(name + "_open"));
+      plain.push_back(take::max(take.column).as(name + "_high"));
+      plain.push_back(take::min(take.column).as(name + "_low"));
+      plain.push_back(take::last(take.column).as(name + "_close"));
     } else {
       plain.push_back(take.as(name));
     }
@@ -364,4 +364,4 @@ Taken take_all(const Timeline& timeline, const Buckets& buckets, std::span<const
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,11 +5,14 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/take/take.hpp>
 
 #include "kernel/bucket/buckets.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// What takes came to: a column each, and what is to be said about them.
 struct Taken {
@@ -34,4 +37,6 @@ bool goes_by_standing(Stat stat);
 /// Takes that need to know the typical step, which the strand's last reading stands for.
 bool needs_typical_step(const Take& take);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

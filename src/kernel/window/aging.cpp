@@ -1,12 +1,11 @@
 #include "kernel/window/aging.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <cmath>
 
+#include "base/parallel.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -102,7 +101,7 @@ Column aged(const Timeline& timeline, const Take& take, const std::vector<std::s
   Buffer<std::uint8_t> there(rows);
   std::vector<std::uint8_t> whole(timeline.strands().size());
   const std::int64_t needed = std::max<std::int64_t>(1, least);
-  tbb::parallel_for(std::size_t{0}, whole.size(), [&](std::size_t s) {
+  detail::parallel_for(std::size_t{0}, whole.size(), [&](std::size_t s) {
     const Strand& strand = timeline.strands()[s];
     const auto run = [&]<Stat stat>() {
       whole[s] = age<stat>(timeline, strand, numbers, take.decay, starts, needed, out.data(),
@@ -130,4 +129,4 @@ Column aged(const Timeline& timeline, const Take& take, const std::vector<std::s
   return Column::numbers(std::move(out), validity.take());
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

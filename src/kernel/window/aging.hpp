@@ -4,10 +4,13 @@
 
 #include <cstdint>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/take/take.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The column of ewma(), ewvar(), ewsd() or ewvol(): of each row the readings up to it, from
 /// starts[row] on, or from its strand's start when there are no starts. Rows with fewer than
@@ -17,4 +20,6 @@ namespace zerobeat::detail {
 Column aged(const Timeline& timeline, const Take& take, const std::vector<std::size_t>& starts,
             std::int64_t least);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

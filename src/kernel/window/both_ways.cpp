@@ -1,6 +1,6 @@
 #include "kernel/window/both_ways.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 std::vector<WindowStretch> stretches_of(std::span<const RowRange> windows) {
   std::vector<WindowStretch> stretches;
@@ -22,4 +22,4 @@ std::vector<WindowStretch> stretches_of(std::span<const RowRange> windows) {
   return stretches;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -18,10 +18,13 @@
 #include <span>
 #include <vector>
 #include <zerobeat/base/buffer.hpp>
+#include <zerobeat/base/export.hpp>
 
 #include "kernel/window/rows.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Windows [first, last), which all have the middle within or at an end.
 struct WindowStretch {
@@ -86,4 +89,6 @@ void merged_both_ways(const StretchedWindows& in, StateOf&& state_of, Put&& put)
       });
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

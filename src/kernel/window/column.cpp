@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 WindowColumn::WindowColumn(Kind kind, std::size_t rows, std::size_t parts)
     : kind_(kind), rows_(rows), there_(rows), spans_(parts) {
@@ -41,4 +41,4 @@ Column WindowColumn::take(const Column* picked) {
   return picked->gather(integers_.span());
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -6,9 +6,12 @@
 #include <string>
 #include <vector>
 #include <zerobeat/base/buffer.hpp>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// What a take writes for each row: a number, a whole number, or the row of a reading. Parts are
 /// written side by side.
@@ -53,4 +56,6 @@ class WindowColumn {
   std::vector<Span> spans_;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -4,7 +4,7 @@
 
 #include "table/reading_search.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 DenseWindows::DenseWindows(const Validity& there, std::size_t offset, std::size_t size,
                            std::span<const RowRange> windows, const Validity* also, bool compact) {
@@ -74,4 +74,4 @@ std::int64_t DenseWindows::reading_of(std::size_t row) const {
   return at != rows_.end() && *at == row ? at - rows_.begin() : -1;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -9,12 +9,15 @@
 #include <span>
 #include <vector>
 #include <zerobeat/base/buffer.hpp>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/column.hpp>
 
 #include "kernel/window/both_ways.hpp"
 #include "kernel/window/rows.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Windows of a strand's rows as windows of its readings: of those in the windows, one before them
 /// and one after them, where there are such.
@@ -64,4 +67,6 @@ class DenseWindows {
   std::vector<std::uint32_t> before_{};  // how many readings there are before a row
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -9,13 +9,16 @@
 #include <cstdint>
 #include <span>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/column.hpp>
 
 #include "kernel/bucket/standing.hpp"
 #include "kernel/window/both_ways.hpp"
 #include "kernel/window/rows.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The place of the least or greatest reading, of equals the first. Cost: constant.
 void window_least_place(std::span<const double> readings, const StretchedWindows& windows,
@@ -49,4 +52,6 @@ void window_ranks(const ReadingCodes& readings, std::span<const RowRange> window
 void window_changes(std::span<const double> readings, ChangeCounted counts,
                     std::span<const RowRange> windows, std::int64_t* out);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -1,6 +1,6 @@
 #include "kernel/window/part_windows.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 PartWindows::PartWindows(const Timeline& timeline, const WindowPart& part, const Extent& window,
                          Place place)
@@ -58,4 +58,4 @@ std::vector<TimeEdges> PartWindows::edges() const {
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -2,11 +2,13 @@
 
 #pragma once
 
+#include <algorithm>
 #include <map>
 #include <memory>
 #include <string>
 #include <tuple>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/place.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/period.hpp>
@@ -15,7 +17,9 @@
 #include "kernel/window/parts.hpp"
 #include "kernel/window/standing.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// One column's readings (or those of the rows that have two) in the windows of a part.
 struct WindowReadings {
@@ -66,4 +70,6 @@ class PartWindows {
   std::map<std::tuple<std::string, std::string, bool>, std::unique_ptr<WindowReadings>> readings_;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -40,4 +40,4 @@ std::vector<WindowPart> window_parts(const Timeline& timeline, std::span<const E
   return parts;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,10 +5,13 @@
 #include <cstddef>
 #include <span>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/period.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// A part of a strand that is computed by itself. Parts do not depend on the number of threads.
 struct WindowPart {
@@ -20,4 +23,6 @@ struct WindowPart {
 /// part is at least eight times the longest of these windows.
 std::vector<WindowPart> window_parts(const Timeline& timeline, std::span<const Extent> windows);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -10,7 +10,7 @@
 
 #include "kernel/order_statistics.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -308,4 +308,4 @@ void window_quantiles(std::span<const double> readings, std::span<const RowRange
   Quantiles(readings, share)(windows, out);
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -3,10 +3,13 @@
 #pragma once
 
 #include <span>
+#include <zerobeat/base/export.hpp>
 
 #include "kernel/window/rows.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The quantile of each window, linear between order statistics at position share * (n - 1), into
 /// out[w]; those of windows without readings are left as they were. Windows move ahead only.
@@ -18,4 +21,6 @@ namespace zerobeat::detail {
 void window_quantiles(std::span<const double> readings, std::span<const RowRange> windows,
                       double share, double* out);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -7,7 +7,7 @@
 #include "time/forward_shift.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -50,13 +50,13 @@ Buffer<RowRange> ranges_of_rows(std::size_t rows, std::int64_t window, Place pla
 
 void check_window(const Extent& window, Place place, std::string_view option) {
   if (window.in_rows()) {
-    if (window.rows < 1) fail_usage("--{} {}: a window has at least 1 row", option, window.rows);
+    if (window.rows < 1) fail_usage("‹{}› {}: a window has at least 1 row", option, window.rows);
     return;
   }
-  if (window.period.is_zero()) fail_usage("--{}: a window is longer than zero", option);
+  if (window.period.is_zero()) fail_usage("‹{}›: a window is longer than zero", option);
   if (place == Place::centred && window.period.months % 2 != 0) {
     fail_usage(
-        "--{} {}: a centred window is halved, and an odd number of months can't be; give it "
+        "‹{}› {}: a centred window is halved, and an odd number of months can't be; give it "
         "in days",
         option, to_text(window));
   }
@@ -194,4 +194,4 @@ Buffer<RowRange> window_rows(std::span<const Instant> strand, const Extent& wind
   return ranges_between(strand, edges, from, until);
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

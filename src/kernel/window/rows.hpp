@@ -7,11 +7,13 @@
 #include <string_view>
 #include <vector>
 #include <zerobeat/base/buffer.hpp>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/place.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 namespace detail {
 
@@ -69,4 +71,5 @@ Buffer<RowRange> window_rows(std::span<const Instant> strand, const Extent& wind
 void check_window(const Extent& window, Place place, std::string_view option);
 
 }  // namespace detail
+}  // namespace v1
 }  // namespace zerobeat

@@ -6,7 +6,7 @@
 #include "take/definitions.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 std::vector<std::size_t> starts_of_totals(const Timeline& timeline,
                                           const std::optional<Period>& restart) {
@@ -77,4 +77,4 @@ Column running_total(const Column& column, const std::vector<std::size_t>& start
   return Column::numbers(std::move(totals), validity.take());
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,10 +5,13 @@
 #include <optional>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/period.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// For each row, the row at which its total starts: the strand's first, or the first of its period.
 std::vector<std::size_t> starts_of_totals(const Timeline& timeline,
@@ -19,4 +22,6 @@ std::vector<std::size_t> starts_of_totals(const Timeline& timeline,
 Column running_total(const Column& column, const std::vector<std::size_t>& starts,
                      std::int64_t least, std::vector<std::string>& notes);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -7,11 +7,14 @@
 #include <cstdint>
 #include <span>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/column.hpp>
 
 #include "kernel/window/rows.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// The readings of a window, kept sorted in a row: for windows that fit in a few cache lines.
 class SortedWindow {
@@ -126,4 +129,6 @@ void over_sorted_windows(std::span<const double> values, const Validity& validit
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

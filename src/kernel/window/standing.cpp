@@ -7,7 +7,7 @@
 #include "kernel/window/sums.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -156,4 +156,4 @@ void condition_in_windows(const StandingReadings& standing, std::span<const std:
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -4,12 +4,15 @@
 
 #include <cstdint>
 #include <span>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/take/take.hpp>
 
 #include "kernel/bucket/standing.hpp"
 #include "kernel/window/dense_windows.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// A window's edges in time.
 struct TimeEdges {
@@ -37,4 +40,6 @@ void stood_in_windows(const StandingReadings& standing, std::span<const double> 
 void condition_in_windows(const StandingReadings& standing, std::span<const std::int64_t> meets,
                           std::span<Stood> out);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

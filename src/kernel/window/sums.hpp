@@ -8,10 +8,13 @@
 #include <algorithm>
 #include <cstdint>
 #include <span>
+#include <zerobeat/base/export.hpp>
 
 #include "kernel/window/both_ways.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Each window's sum, or mean. Sums are in blocks, of which the rounding errors are kept (two-sum:
 /// Knuth, TAOCP 2, 4.2.2), so that their error does not grow with the window. The mean of equal
@@ -97,4 +100,6 @@ void window_least(std::span<const std::int64_t> readings, const StretchedWindows
 void window_greatest(std::span<const std::int64_t> readings, const StretchedWindows& windows,
                      std::int64_t* out);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

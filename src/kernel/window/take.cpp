@@ -1,5 +1,6 @@
 #include "kernel/window/take.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <optional>
 #include <stdexcept>
@@ -13,7 +14,7 @@
 #include "take/definitions.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -513,4 +514,4 @@ bool take_windows(const WindowTake& take, PartWindows& part, std::size_t p, Wind
   return PartTake(take, part, p, out)();
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -4,13 +4,16 @@
 
 #include <atomic>
 #include <cstdint>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/take/take.hpp>
 
 #include "kernel/window/column.hpp"
 #include "kernel/window/part_windows.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// What it writes: exact for whole numbers where it can be, unless `as_numbers`.
 WindowColumn::Kind kind_of(const Take& take, const Table& values, bool as_numbers);
@@ -28,4 +31,6 @@ struct WindowTake {
 bool take_windows(const WindowTake& window_take, PartWindows& part, std::size_t p,
                   WindowColumn& out);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

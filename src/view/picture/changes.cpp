@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 ChangedReadings::ChangedReadings(const std::vector<const Timeline*>& timelines) {
   for (const Timeline* timeline : timelines) {
@@ -86,4 +86,4 @@ std::vector<std::vector<BandRow>> band_of(const Line& line, const Canvas& canvas
   return stretches;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -7,11 +7,14 @@
 #include <string>
 #include <utility>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 
 #include "view/picture/line.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 inline constexpr const char* changed_ink = "#b03a1e";
 inline constexpr const char* band_ink = "#dfe8ee";
@@ -49,4 +52,6 @@ struct BandRow {
 /// The band of a line's column, in stretches without a gap; empty when its timeline has none.
 std::vector<std::vector<BandRow>> band_of(const Line& line, const Canvas& canvas);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

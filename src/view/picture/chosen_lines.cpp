@@ -4,7 +4,7 @@
 #include <cmath>
 #include <zerobeat/base/text.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -85,7 +85,7 @@ void PictureLines::check_heights() const {
     if (std::fabs(furthest) <= highest) continue;
     fail_usage(
         "column \"{}\": a reading of {} is further from 0 than can be drawn ({}); select "
-        "leaves such out (--where), clip holds them (--bounds)",
+        "leaves such out (‹where›), clip holds them (‹bounds›)",
         shown(lines[i].name), furthest, highest);
   }
 }
@@ -181,7 +181,7 @@ void PictureLines::note_what_is_lost() {
     not_drawable += line.not_drawable;
   }
   if (not_drawable > 0) {
-    notes.push_back(fmt::format("--log: {} readings are not above zero and have no place",
+    notes.push_back(fmt::format("‹log›: {} readings are not above zero and have no place",
                                 grouped(static_cast<std::int64_t>(not_drawable))));
   }
   if (readings == 0) {
@@ -209,7 +209,7 @@ std::vector<PictureLines::Panel> PictureLines::find_panels() const {
     at->lines.push_back(n);
   }
   if (found.size() > most_panels) {
-    fail_usage("--panels: {} panels are more than fit, which is {}; draw fewer keys", found.size(),
+    fail_usage("‹panels›: {} panels are more than fit, which is {}; draw fewer keys", found.size(),
                most_panels);
   }
   return found;
@@ -218,7 +218,7 @@ std::vector<PictureLines::Panel> PictureLines::find_panels() const {
 void PictureLines::find_changes() {
   changed = ChangedReadings(all);
   if (!changed.any()) {
-    notes.emplace_back("--marks: no column A_clipped or A_filled names a reading that was changed");
+    notes.emplace_back("‹marks›: no column A_clipped or A_filled names a reading that was changed");
   }
   for (const Line& line : lines) {
     const bool marked = !line.over && !line.right_axis;
@@ -227,4 +227,4 @@ void PictureLines::find_changes() {
   }
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

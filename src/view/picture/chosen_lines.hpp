@@ -7,13 +7,16 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/view/figure.hpp>
 
 #include "view/picture/changes.hpp"
 #include "view/picture/line.hpp"
 #include "view/picture/shades.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct PictureLines {
   struct Panel {
@@ -53,4 +56,6 @@ struct PictureLines {
   std::vector<Panel> find_panels() const;
 };
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -9,7 +9,7 @@
 #include "kernel/order_statistics.hpp"
 #include "view/gnuplot.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -41,10 +41,10 @@ Described described(const Column& numbers, const Strand& strand, const std::stri
 }
 
 std::vector<Described> all_described(std::span<const Timeline> timelines, const std::string& name) {
-  if (timelines.size() > 1) fail_usage("--describe draws a column of one file");
+  if (timelines.size() > 1) fail_usage("‹describe› draws a column of one file");
   const Timeline& timeline = timelines[0];
   const Column& column = timeline.values().column(name);
-  if (!column.is_numeric()) fail_usage("--describe {}: it holds no numbers", shown(name));
+  if (!column.is_numeric()) fail_usage("‹describe› {}: it holds no numbers", shown(name));
   const Column numbers = column.as_numbers();
   std::vector<Described> all;
   for (const Strand& strand : timeline.strands()) {
@@ -53,7 +53,7 @@ std::vector<Described> all_described(std::span<const Timeline> timelines, const 
   }
   if (all.empty()) fail_usage("there is nothing to draw: every reading is missing");
   if (all.size() > most_strands) {
-    fail_usage("--describe {}: {} strands are more than fit, which is {}; choose some: --keys A,B",
+    fail_usage("‹describe› {}: {} strands are more than fit, which is {}; choose some: ‹keys› A,B",
                shown(name), all.size(), most_strands);
   }
   return all;
@@ -160,8 +160,8 @@ void check(const Figure& look) {
                       look.panels || look.log || look.gaps || look.mean;
   if (others) {
     fail_usage(
-        "--describe {} draws a column's readings, not lines over time; --between, --last, "
-        "--keys and --size go with it",
+        "‹describe› {} draws a column's readings, not lines over time; ‹between›, ‹last›, "
+        "‹keys› and ‹size› go with it",
         shown(look.describe));
   }
 }
@@ -188,4 +188,4 @@ std::vector<std::string> draw_description(std::span<const Timeline> timelines, c
   return {};
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

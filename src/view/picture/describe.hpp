@@ -6,11 +6,14 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/view/figure.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Draws the column `look.describe`, a row of two panels for each strand that has readings: its
 /// histogram (bins by Freedman and Diaconis 1981) with the normal curve of its mean and standard
@@ -19,4 +22,6 @@ namespace zerobeat::detail {
 std::vector<std::string> draw_description(std::span<const Timeline> timelines, const Figure& look,
                                           Output& output, const std::string& path);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -8,7 +8,7 @@
 #include "kernel/sums.hpp"
 #include "time/wide_instant.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -148,4 +148,4 @@ std::vector<std::pair<double, double>> common_gaps(
   return common;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

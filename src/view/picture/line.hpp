@@ -4,9 +4,12 @@
 
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct Point {
   double x = 0;  ///< seconds from the picture's left edge
@@ -52,4 +55,6 @@ DrawnLine drawn_line(const Line& line, const Canvas& canvas);
 std::vector<std::pair<double, double>> common_gaps(
     const std::vector<std::vector<std::pair<double, double>>>& gaps);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -9,7 +9,7 @@
 #include "view/picture/chosen_lines.hpp"
 #include "view/picture/ticks.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -531,4 +531,4 @@ DrawnPicture lines_picture(std::span<const Timeline> timelines, const Timeline* 
   return {script.text(), script.caption(), lines.notes};
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,12 +5,15 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/view/figure.hpp>
 
 #include "view/gnuplot.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// A picture as gnuplot draws it, and what is said of it.
 struct DrawnPicture {
@@ -24,4 +27,6 @@ struct DrawnPicture {
 DrawnPicture lines_picture(std::span<const Timeline> timelines, const Timeline* over,
                            const Figure& look);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

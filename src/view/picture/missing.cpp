@@ -10,7 +10,7 @@
 #include "view/picture/line.hpp"
 #include "view/picture/ticks.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -54,8 +54,8 @@ class MissingPicture {
     if (strips_.empty()) fail_usage("there is nothing to draw: no column");
     if (strips_.size() > most_strips) {
       fail_usage(
-          "--missing: {} strips are more than fit, which is {}; choose some: --keys A,B, "
-          "--y COLUMNS",
+          "‹missing›: {} strips are more than fit, which is {}; choose some: ‹keys› A,B, "
+          "‹y› COLUMNS",
           grouped(static_cast<std::int64_t>(strips_.size())), most_strips);
     }
   }
@@ -232,14 +232,14 @@ void check_missing(std::span<const Timeline> timelines, const Figure& look) {
                       look.log || look.gaps || look.mean || !look.take.empty();
   if (others) {
     fail_usage(
-        "--missing draws what is there and what is not; --y, --between, --last, --keys and --size "
+        "‹missing› draws what is there and what is not; ‹y›, ‹between›, ‹last›, ‹keys› and ‹size› "
         "go with it");
   }
   for (const auto& name : look.y) {
     const bool known = std::ranges::any_of(timelines, [&](const Timeline& timeline) {
       return timeline.values().find(name).has_value();
     });
-    if (!known) timelines[0].values().place(name);  // says what there is
+    if (!known) static_cast<void>(timelines[0].values().place(name));  // says what there is
   }
 }
 
@@ -253,4 +253,4 @@ std::vector<std::string> draw_missing(std::span<const Timeline> timelines, const
   return {};
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,11 +5,14 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/view/figure.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Draws a strip for each strand and column (`look.y`, or all), over the span of all: pale where
 /// readings stand, dark where they are missing for half a pixel's time or more, between where some
@@ -18,4 +21,6 @@ namespace zerobeat::detail {
 std::vector<std::string> draw_missing(std::span<const Timeline> timelines, const Figure& look,
                                       Output& output, const std::string& path);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -6,7 +6,7 @@
 #include "kernel/sums.hpp"
 #include "view/gnuplot.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -183,7 +183,7 @@ std::string heat_script(const std::vector<ProfilePanel>& panels,
 std::string profile_script(const ProfileTable& profile, const Zone& zone, const Figure& look) {
   const Size& size = look.size;
   if (look.mean && profile.parts.size() > 1) {
-    fail_usage("--mean goes with bars; a heat map has no line");
+    fail_usage("‹mean› goes with bars; a heat map has no line");
   }
   if (profile.parts.size() > 2) {
     fail_usage("a picture goes by one part, or by two crossed, not by {}", profile.parts.size());
@@ -223,4 +223,4 @@ std::string profile_script(const ProfileTable& profile, const Zone& zone, const 
   return data + layout_of(panels.size()) + commands + "unset multiplot\n";
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <zerobeat/clean/spells.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -29,9 +29,9 @@ Shades shades_of(const std::vector<const Timeline*>& timelines, const Expression
       found = find_spells(*timeline, {.where = condition});
     } catch (const Error& error) {
       std::string_view what = error.what();
-      constexpr std::string_view text = "--where: ";
+      constexpr std::string_view text = "‹where›: ";
       if (what.starts_with(text)) what.remove_prefix(text.size());
-      fail_usage("--spells: {}", what);
+      fail_usage("‹spells›: {}", what);
     }
     std::vector<Stretches> of_strand(timeline->strands().size());
     for (const Spell& spell : found) {
@@ -63,4 +63,4 @@ Stretches together(const std::vector<Stretches>& all) {
   return out;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

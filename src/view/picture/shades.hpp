@@ -5,11 +5,14 @@
 #include <map>
 #include <utility>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/expression/expression.hpp>
 
 #include "view/picture/line.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 inline constexpr const char* spell_ink = "#dcebe4";
 
@@ -38,4 +41,6 @@ Shades shades_of(const std::vector<const Timeline*>& timelines, const Expression
 /// What is in any of them, without overlap, narrower ones than a pixel with those beside them.
 Stretches together(const std::vector<Stretches>& all);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

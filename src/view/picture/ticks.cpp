@@ -7,7 +7,7 @@
 
 #include "time/civil_names.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -189,4 +189,4 @@ std::vector<ClockChange> clock_changes(Instant first, Instant last, const Zone& 
   return changes;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

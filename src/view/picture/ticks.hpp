@@ -4,11 +4,14 @@
 
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/time/elapsed.hpp>
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/zone.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 struct Tick {
   Instant at{};
@@ -28,4 +31,6 @@ struct ClockChange {
 };
 std::vector<ClockChange> clock_changes(Instant first, Instant last, const Zone& zone);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

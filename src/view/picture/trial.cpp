@@ -9,7 +9,7 @@
 #include "view/gnuplot.hpp"
 #include "view/picture/ticks.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -208,15 +208,15 @@ void check_trial(std::span<const Timeline> timelines, const Figure& look) {
                       look.log || look.gaps || look.mean;
   if (others) {
     fail_usage(
-        "--try {} draws what ways to fill put where readings were hidden; --y, --hide, --seed, "
-        "--between, --last, --keys and --size go with it",
+        "‹try› {} draws what ways to fill put where readings were hidden; ‹y›, ‹hide›, ‹seed›, "
+        "‹between›, ‹last›, ‹keys› and ‹size› go with it",
         ways);
   }
   if (timelines.size() > 1) {
-    fail_usage("--try {}: of one source, not of {}", ways, timelines.size());
+    fail_usage("‹try› {}: of one source, not of {}", ways, timelines.size());
   }
   if (look.trial.trial.size() > most_ways) {
-    fail_usage("--try {}: more than {} ways can't be told apart in a picture", ways, most_ways);
+    fail_usage("‹try› {}: more than {} ways can't be told apart in a picture", ways, most_ways);
   }
 }
 
@@ -234,7 +234,7 @@ std::vector<std::string> draw_trial(std::span<const Timeline> timelines, const F
   for (const auto& tried : trial.tried) {
     if (tried.hidden.empty()) continue;
     if (panels.size() == most_trial_panels) {
-      fail_usage("--try {}: {} columns are more than fit, which is {}; choose some: --y COLUMNS",
+      fail_usage("‹try› {}: {} columns are more than fit, which is {}; choose some: ‹y› COLUMNS",
                  to_text(look.trial.trial), trial.tried.size(), most_trial_panels);
     }
     panels.emplace_back(timeline, look, tried);
@@ -249,4 +249,4 @@ std::vector<std::string> draw_trial(std::span<const Timeline> timelines, const F
   return trial.did.notes;
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -5,11 +5,14 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/view/figure.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Tries `look.trial` on the columns of one timeline, and draws a panel for each: the readings,
 /// those that were hidden, and each way's filling, over the block of hidden readings in which the
@@ -17,4 +20,6 @@ namespace zerobeat::detail {
 std::vector<std::string> draw_trial(std::span<const Timeline> timelines, const Figure& look,
                                     Output& output, const std::string& path);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -9,7 +9,7 @@
 #include "view/gnuplot.hpp"
 #include "view/picture/ticks.hpp"
 
-namespace zerobeat::detail {
+namespace zerobeat::inline v1::detail {
 
 namespace {
 
@@ -142,7 +142,7 @@ class TunePicture {
                            : compare_clocks(timelines[0], timelines[1], look.tune);
     if (found.empty()) fail_usage("there is nothing to draw: no strand beside the reference");
     if (found.size() > most_strands) {
-      fail_usage("--tune {}: {} strands are more than fit, which is {}; choose some: --keys A,B",
+      fail_usage("‹tune› {}: {} strands are more than fit, which is {}; choose some: ‹keys› A,B",
                  shown(look.tune.on), found.size(), most_strands);
     }
     for (const ClockComparison& comparison : found) {
@@ -365,12 +365,12 @@ void check_tuning(std::span<const Timeline> timelines, const Figure& look) {
                       look.panels || look.log || look.gaps || look.mean;
   if (others) {
     fail_usage(
-        "--tune {} draws how two clocks compare, not lines over time; --with, --against, --within, "
-        "--drift, --between, --last, --keys and --size go with it",
+        "‹tune› {} draws how two clocks compare, not lines over time; ‹with›, ‹against›, ‹within›, "
+        "‹drift›, ‹between›, ‹last›, ‹keys› and ‹size› go with it",
         shown(look.tune.on));
   }
   if (timelines.size() > 2) {
-    fail_usage("--tune {}: two sources are compared, or the strands of one, not {} sources",
+    fail_usage("‹tune› {}: two sources are compared, or the strands of one, not {} sources",
                shown(look.tune.on), timelines.size());
   }
 }
@@ -386,4 +386,4 @@ std::vector<std::string> draw_tuning(std::span<const Timeline> timelines, const 
   return picture.notes();
 }
 
-}  // namespace zerobeat::detail
+}  // namespace zerobeat::inline v1::detail

@@ -6,11 +6,14 @@
 #include <span>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/io/output.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/view/figure.hpp>
 
-namespace zerobeat::detail {
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
 
 /// Draws what `look.tune` asks, of two timelines, or of the strands of one: the match against the
 /// offset, of each strand a line with its peak marked and the width of the one that is furthest
@@ -19,4 +22,6 @@ namespace zerobeat::detail {
 std::vector<std::string> draw_tuning(std::span<const Timeline> timelines, const Figure& look,
                                      Output& output, const std::string& path);
 
-}  // namespace zerobeat::detail
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

@@ -1,5 +1,6 @@
 // The line through readings, the peaks of likeness, and the equations, each beside what defines it.
 
+#include <algorithm>
 #include <cmath>
 
 #include "align/clock/equations.hpp"

@@ -1,5 +1,6 @@
 // The parts of which a tuning is made, each by itself.
 
+#include <algorithm>
 #include <cmath>
 
 #include "align/clock/comparison.hpp"

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <zerobeat/align/clock/findings.hpp>
 #include <zerobeat/align/clock/tune.hpp>
 #include <zerobeat/align/shift.hpp>
@@ -178,7 +179,7 @@ TEST_CASE("sources that do not see the same thing are refused, with what was fou
   Tune strict = by_level();
   strict.least = 0.999;
   CHECK_THAT(refusal_of(reference, quay(Shape(1), {}, 8, 2), strict),
-             Catch::Contains("--least asks for 0.999"));
+             Catch::Contains("‹least› asks for 0.999"));
   // No time in common; one reading; nothing but one value.
   const auto later = shift(reference, [] {
     Shift options;

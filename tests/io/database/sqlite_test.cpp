@@ -76,7 +76,7 @@ TEST_CASE("a table that is there is kept, replaced or appended to, as is asked",
   const std::string path = folder.path("tide.db");
   write(level(3), path);
   CHECK_THAT(refusal([&] { write(level(2), path); }, Error::Kind::output),
-             Catch::Contains("tide.db: table tide") && Catch::Contains("--if-exists"));
+             Catch::Contains("tide.db: table tide") && Catch::Contains("‹if_exists›"));
   CHECK(answer(path, "select count(*) from tide") == "3");
   write(level(2), path, {.if_exists = IfExists::append});
   CHECK(answer(path, "select count(*) from tide") == "5");
@@ -150,9 +150,9 @@ TEST_CASE("a table, or a query of one statement, is asked for by name", "[sqlite
     return refusal([&] { read(table, query); }, Error::Kind::usage);
   };
   CHECK_THAT(why("", ""),
-             Catch::Contains("a") && Catch::Contains("b") && Catch::Contains("--table"));
-  CHECK_THAT(why("c", ""), Catch::Contains("--table c"));
-  CHECK_THAT(why("a", "select 1"), Catch::Contains("--table") && Catch::Contains("--query"));
+             Catch::Contains("a") && Catch::Contains("b") && Catch::Contains("‹table›"));
+  CHECK_THAT(why("c", ""), Catch::Contains("‹table› c"));
+  CHECK_THAT(why("a", "select 1"), Catch::Contains("‹table›") && Catch::Contains("‹query›"));
   CHECK_THAT(why("", "select * from b; drop table b"), Catch::Contains("is not one statement"));
   CHECK_THAT(why("", "selct"), Catch::Contains("the query is: selct"));
   CHECK_THAT(why("", "drop table b"), Catch::Contains("the query") || Catch::Contains("drop"));

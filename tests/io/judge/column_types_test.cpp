@@ -4,6 +4,7 @@
 #include <zerobeat/io/read.hpp>
 
 #include "io/judge/date_orders.hpp"
+#include "io/source/read_task.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {
@@ -13,7 +14,8 @@ namespace {
 using Type = Column::Type;
 
 /// A column x of these cells.
-Records column_x(const std::vector<std::string>& cells, const ReadOptions& options = {}) {
+template <typename Options = ReadOptions>
+Records column_x(const std::vector<std::string>& cells, const Options& options = {}) {
   std::string text = "time,x,y\n";
   for (std::size_t i = 0; i < cells.size(); ++i) {
     text += fmt::format("2025-10-20T{:02}:{:02}:00Z,{},1\n", i / 60, i % 60, cells[i]);
@@ -45,7 +47,7 @@ TEST_CASE("whole numbers that begin with a needless 0 are text, and said to be",
   CHECK(texts_of_x(records) == std::vector<std::string>{"12", "08123", "7", "-", "0010"});
   CHECK_THAT(finding(records, "leading-zeros"),
              Catch::Contains("2 at line 3: whole numbers of x that begin with a 0") &&
-                 Catch::Contains("--number x"));
+                 Catch::Contains("‹number› x"));
   // It is told in commands other than check, too.
   REQUIRE(!records.source->notes.empty());
   CHECK_THAT(records.source->notes[0], Catch::Contains("begin with a 0"));
@@ -69,7 +71,7 @@ TEST_CASE("a zero far down is found, however many cells are read at once", "[typ
     for (std::size_t i = 0; i < 1'200; ++i) cells.push_back(std::to_string(1 + i * 7919 % 90'000));
     cells[at] = "0" + cells[at];
     INFO(at);
-    ReadOptions options;
+    detail::ReadTask options;
     options.chunk_bytes = 4'096;
     const Records records = column_x(cells, options);
     CHECK(texts_of_x(records) == cells);
@@ -105,18 +107,18 @@ TEST_CASE("the user's word on a column's type holds", "[types]") {
 TEST_CASE("a column is called text or a number, not both, and is there", "[types]") {
   ReadOptions both;
   both.text = both.number = {"x"};
-  CHECK_THROWS_WITH(column_x({"1"}, both), Catch::Contains("--text and --number both name \"x\""));
+  CHECK_THROWS_WITH(column_x({"1"}, both), Catch::Contains("‹text› and ‹number› both name \"x\""));
   ReadOptions absent;
   absent.text = {"xx"};
-  CHECK_THROWS_WITH(column_x({"1"}, absent), Catch::Contains("--text: berths.csv has no column "
+  CHECK_THROWS_WITH(column_x({"1"}, absent), Catch::Contains("‹text›: berths.csv has no column "
                                                              "\"xx\"; there is time, x, y"));
   absent.text = {};
   absent.number = {"z"};
-  CHECK_THROWS_WITH(column_x({"1"}, absent), Catch::Contains("--number: berths.csv has no column"));
+  CHECK_THROWS_WITH(column_x({"1"}, absent), Catch::Contains("‹number›: berths.csv has no column"));
 }
 
 TEST_CASE("zeros are found where a column is judged and not kept, too", "[types]") {
-  ReadOptions judging;
+  detail::ReadTask judging;
   judging.judge_only = true;
   const Records records = column_x({"01", "2", "3"}, judging);
   REQUIRE(records.seen.size() == 2);
@@ -162,9 +164,9 @@ TEST_CASE("dates that can be of both orders are refused with what each would mak
                     Catch::Contains("whether day or month comes first can't be told") &&
                         Catch::Contains("as day/month they are daily, 3 of 3") &&
                         Catch::Contains("as month/day they are monthly, 3 of 3") &&
-                        Catch::Contains("--date-order dmy or --date-order mdy"));
+                        Catch::Contains("‹date_order› dmy or ‹date_order› mdy"));
   // A look goes on, and finds it.
-  ReadOptions look;
+  detail::ReadTask look;
   look.go_on_ambiguous = true;
   const Records records = read_text(text, look, "x.csv");
   CHECK(records.size() == 3);
@@ -179,11 +181,11 @@ TEST_CASE("a source without times says what may be done", "[types]") {
   // Dates in the header: a column for each.
   CHECK_THAT(why("port,2025-01,2025-02,2025-03\nquay,1,2,3\n"),
              Catch::Contains("3 of the header's 4 cells are dates, from 2025-01 to 2025-03") &&
-                 Catch::Contains("reshape --into long"));
+                 Catch::Contains("reshape ‹into› long"));
   // Steps that are counted.
   CHECK_THAT(why("step,x\n1,5.5\n2,6.5\n3,6.25\n"),
              Catch::Contains("\"step\" counts 1, 2, 3 …") &&
-                 Catch::Contains("--time step --time-format elapsed-count"));
+                 Catch::Contains("‹time› step ‹time_format› elapsed-count"));
   CHECK(why("step,x\n1,5.5\n3,6.5\n4,6.25\n").find("counts") == std::string::npos);
   // Of many columns the first.
   std::string wide = "a0", row = "x";

@@ -81,7 +81,7 @@ TEST_CASE("series read as one are recognised, and by which column", "[stacked]")
     CHECK(own->count == 600);
     CHECK(own->first_line == 2);
     CHECK_THAT(own->message,
-               Catch::StartsWith("records of 3 series") && Catch::EndsWith("--key berth"));
+               Catch::StartsWith("records of 3 series") && Catch::EndsWith("‹key› berth"));
   }
   CHECK(!found(shuffled));
   CHECK(!find_stacked(read_text(blocks, {.key = "berth"}, "probes.csv")));

@@ -1,9 +1,11 @@
 // Limits: how many records may be at fault, what is said of them, and the ways to go on.
 
+#include <algorithm>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/io/limits.hpp>
 #include <zerobeat/io/read.hpp>
 
+#include "io/source/read_task.hpp"
 #include "support/folder.hpp"
 #include "support/strand.hpp"
 
@@ -12,8 +14,8 @@ namespace zerobeat::testing {
 namespace {
 
 /// What is said of records at fault; empty when they are tolerable.
-std::string told(const std::string& text, const Limits& limits = {},
-                 const ReadOptions& options = {}) {
+template <typename Options = ReadOptions>
+std::string told(const std::string& text, const Limits& limits = {}, const Options& options = {}) {
   const Records records = read_text(text, options, "tide.csv");
   try {
     check_limits(*records.source, limits);
@@ -49,9 +51,9 @@ TEST_CASE("without a word on faults there is no data, and the ways to go on are 
         "  line 32: field-count: garbled\n"
         "  line 33: unreadable-reading in level: soon\n"
         "to go on:\n"
-        "  --rejects FILE      sets them aside in a file\n"
-        "  --tolerate 2        goes on all the same\n"
-        "  --missing soon      when \"soon\" stands for a missing reading");
+        "  ‹rejects› FILE      sets them aside in a file\n"
+        "  ‹tolerate› 2        goes on all the same\n"
+        "  ‹missing› soon      when \"soon\" stands for a missing reading");
 }
 
 TEST_CASE("a tolerance is inclusive, of records or of a share of them", "[limits]") {
@@ -59,8 +61,8 @@ TEST_CASE("a tolerance is inclusive, of records or of a share of them", "[limits
   CHECK(told(text, tolerating("2")).empty());
   CHECK(told(text, tolerating("2%")).empty());
   CHECK_THAT(told(text, tolerating("1")),
-             Catch::Contains("2 of 100 records are at fault, more than --tolerate 1"));
-  CHECK_THAT(told(text, tolerating("1.99%")), Catch::Contains("more than --tolerate 1.99%"));
+             Catch::Contains("2 of 100 records are at fault, more than ‹tolerate› 1"));
+  CHECK_THAT(told(text, tolerating("1.99%")), Catch::Contains("more than ‹tolerate› 1.99%"));
   CHECK_THAT(told(lines(1, "garbled\n"), tolerating("0")),
              Catch::Contains("1 of 2 records is at fault"));
   Limits aside;
@@ -85,7 +87,7 @@ TEST_CASE("of many faults the first five are told, and how many more there are",
   CHECK_THAT(what, Catch::Contains("line 8: field-count") && Catch::Contains("and 1,229 more"));
   CHECK(what.find("line 9:") == std::string::npos);
   // However many are kept.
-  ReadOptions few;
+  detail::ReadTask few;
   few.most_faults = 7;
   CHECK(told(lines(2, more), {}, few) == what);
   few.most_faults = 2;
@@ -95,7 +97,7 @@ TEST_CASE("of many faults the first five are told, and how many more there are",
 TEST_CASE("faults beyond those that are kept are counted all the same", "[limits]") {
   std::string more;
   for (int i = 0; i < 5'000; ++i) more += i % 2 == 0 ? "garbled\n" : "soon,1\n";
-  ReadOptions few;
+  detail::ReadTask few;
   few.most_faults = 100;
   few.time = "time";
   few.chunk_bytes = 4'096;
@@ -114,11 +116,11 @@ TEST_CASE("the ways to go on are those that the faults ask for", "[limits]") {
       told("time,level\n2025-10-26 01:30:00,1\n2025-03-30 01:30:00,2\n2025-10-20 00:00:00,3\n", {},
            dublin);
   CHECK_THAT(clocks, Catch::Contains("repeated-time") && Catch::Contains("skipped-time") &&
-                         Catch::Contains("--repeated WHICH") &&
-                         Catch::Contains("--skipped forward"));
+                         Catch::Contains("‹repeated› WHICH") &&
+                         Catch::Contains("‹skipped› forward"));
   CHECK_THAT(told(lines(20, "# calibrated\n")),
-             Catch::Contains("--comment '#'       passes over lines that start with #"));
-  CHECK(told(lines(20, "garbled\n")).find("--comment") == std::string::npos);
+             Catch::Contains("‹comment› '#'       passes over lines that start with #"));
+  CHECK(told(lines(20, "garbled\n")).find("‹comment›") == std::string::npos);
 }
 
 TEST_CASE("rejects are written as their raw text, with line, byte and column", "[limits]") {

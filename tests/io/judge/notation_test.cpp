@@ -83,9 +83,9 @@ TEST_CASE("the options that are named read what they were named for", "[notation
     const auto options = detail::notation_of(samples, {});
     REQUIRE(options);
     INFO(*options);
-    CHECK((options->find("--thousands") != std::string::npos) == !shape.thousands.empty());
-    CHECK((options->find("--decimal comma") != std::string::npos) == (shape.decimal_mark == ','));
-    CHECK((options->find("--strip") != std::string::npos) == !shape.strip.empty());
+    CHECK((options->find("‹thousands›") != std::string::npos) == !shape.thousands.empty());
+    CHECK((options->find("‹decimal› comma") != std::string::npos) == (shape.decimal_mark == ','));
+    CHECK((options->find("‹strip›") != std::string::npos) == !shape.strip.empty());
     ReadOptions asked;
     asked.decimal = shape.decimal_mark == ',' ? DecimalMark::comma : DecimalMark::point;
     asked.thousands = shape.thousands;

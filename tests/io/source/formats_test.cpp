@@ -4,6 +4,7 @@
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/judge/judge.hpp>
 
+#include "io/source/read_task.hpp"
 #include "support/strand.hpp"
 
 namespace zerobeat::testing {
@@ -16,7 +17,8 @@ std::string column(const std::vector<std::string>& times) {
   return text;
 }
 
-Records read(const std::vector<std::string>& times, ReadOptions options = {}) {
+template <typename Options = ReadOptions>
+Records read(const std::vector<std::string>& times, const Options& options = {}) {
   return read_text(column(times), options, "times.csv");
 }
 
@@ -66,17 +68,17 @@ TEST_CASE("one odd cell does not make a format, nor does garbage", "[formats]") 
 }
 
 TEST_CASE("the order of day and month is proven by the column, or it is an error", "[formats]") {
-  CHECK(read({"03/04/2025", "25/04/2025"}).times.times()[0] == at("2025-04-03"));
-  CHECK(read({"03/04/2025", "04/25/2025"}).times.times()[0] == at("2025-03-04"));
+  CHECK(nth_time(read({"03/04/2025", "25/04/2025"}), 0) == at("2025-04-03"));
+  CHECK(nth_time(read({"03/04/2025", "04/25/2025"}), 0) == at("2025-03-04"));
   CHECK_THAT(
       what({"03/04/2025", "05/06/2025"}),
-      Catch::Contains("--date-order") && Catch::Contains("\"03/04/2025\" and \"05/06/2025\""));
-  CHECK_THAT(what({"25/10/26", "25/11/27"}), Catch::Contains("--date-order ymd"));
-  CHECK(read({"25/10/26", "25/10/27"}, {.date_order = DateOrder::ymd}).times.times()[0] ==
+      Catch::Contains("‹date_order›") && Catch::Contains("\"03/04/2025\" and \"05/06/2025\""));
+  CHECK_THAT(what({"25/10/26", "25/11/27"}), Catch::Contains("‹date_order› ymd"));
+  CHECK(nth_time(read({"25/10/26", "25/10/27"}, {.date_order = DateOrder::ymd}), 0) ==
         at("2025-10-26"));
-  CHECK(read({"25.10.26", "25.10.47"}).times.times()[0] == at("2026-10-25"));
+  CHECK(nth_time(read({"25.10.26", "25.10.47"}), 0) == at("2026-10-25"));
   // Read either way, these are the same days.
-  CHECK(read({"03/03/2025", "05/05/2025"}).times.times()[1] == at("2025-05-05"));
+  CHECK(nth_time(read({"03/03/2025", "05/05/2025"}), 1) == at("2025-05-05"));
   // One slip among many does not turn them round.
   std::vector<std::string> times(50, "03/04/2025");
   times.insert(times.end(), {"25/10/2025", "26/10/2025", "10/27/2025"});
@@ -92,7 +94,7 @@ TEST_CASE("the order of day and month is proven by the column, or it is an error
 TEST_CASE("the unit of epochs is told by all of them, and mixtures are read", "[formats]") {
   CHECK(read({"1761442200", "1761442260"}).time.format == "epoch-s");
   CHECK(read({"1761442200123", "1761442260123"}).time.format == "epoch-ms");
-  CHECK(read({"1.761442200123e12", "1.76144226e12"}).times.times()[0] ==
+  CHECK(nth_time(read({"1.761442200123e12", "1.76144226e12"}), 0) ==
         at("2025-10-26T01:30:00.123Z"));
   const Records mixed = read({"1761442200", "1761442260", "1761442320000", "1761442380"});
   CHECK(mixed.times.times()[2] == at("2025-10-26T01:32:00Z"));
@@ -107,9 +109,9 @@ TEST_CASE("the unit of epochs is told by all of them, and mixtures are read", "[
 
 TEST_CASE("forms without a mark between are told from epochs", "[formats]") {
   CHECK(read({"20251026013000", "20251026013100"}).time.format == "compact");
-  CHECK(read({"20251026", "20251027"}).times.times()[1] == at("2025-10-27"));
-  CHECK(read({"2009", "2010"}).times.times()[1] == at("2010-01-01"));
-  CHECK(read({"2009-Q1", "2009-Q2"}).times.times()[1] == at("2009-04-01"));
+  CHECK(nth_time(read({"20251026", "20251027"}), 1) == at("2025-10-27"));
+  CHECK(nth_time(read({"2009", "2010"}), 1) == at("2010-01-01"));
+  CHECK(nth_time(read({"2009-Q1", "2009-Q2"}), 1) == at("2009-04-01"));
   CHECK(read({"Sun, 26 Oct 2025 01:30:00 GMT", "Mon, 27 Oct 2025 01:30:00 GMT"}).time.format ==
         "named");
 }
@@ -139,7 +141,8 @@ TEST_CASE("columns judged while they are read are judged as those that are kept"
           random() % 2 == 0 ? "true" : "false",
           round % 2 == 0 ? "\"quay\"" : (odd == 3 ? "" : "quay"));
     }
-    ReadOptions options{.chunk_bytes = 1 + random() % 4000};
+    detail::ReadTask options;
+    options.chunk_bytes = 1 + random() % 4000;
     const Judgement kept = judge(read_text(text, options));
     options.judge_only = true;
     const Records records = read_text(text, options);

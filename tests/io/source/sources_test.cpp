@@ -4,6 +4,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cstdlib>
 #include <filesystem>
 #include <fstream>
@@ -14,6 +15,7 @@
 #include <zerobeat/judge/judge.hpp>
 
 #include "io/judge/notation.hpp"
+#include "io/source/read_task.hpp"
 #include "io/source/stream.hpp"
 #include "support/folder.hpp"
 #include "support/strand.hpp"
@@ -187,7 +189,7 @@ TEST_CASE("text in other encodings is read, and bytes are those of the file", "[
   CHECK(halves.source->file_byte(halves.source->faults[0]) == 2 + 2 * 20);
   options.encoding = "no-such";
   CHECK_THROWS_WITH(read_text(latin, options, "latin.csv"), Catch::Contains("iconv"));
-  CHECK_THROWS_WITH(read_text("time,caf\xe9\n", {}, "l.csv"), Catch::Contains("--encoding"));
+  CHECK_THROWS_WITH(read_text("time,caf\xe9\n", {}, "l.csv"), Catch::Contains("‹encoding›"));
 }
 
 TEST_CASE("grouping marks and characters around numbers do not count when told", "[sources]") {
@@ -223,11 +225,11 @@ TEST_CASE("a column in another notation is never silently text", "[sources]") {
     CHECK(records.source->notes.size() == (found != nullptr ? 1 : 0));
     return found != nullptr ? found->message.substr(found->message.rfind(": ") + 2) : std::string();
   };
-  CHECK(options_for("3,25") == "--decimal comma");
-  CHECK(options_for("1.234,5") == "--decimal comma --thousands .");
-  CHECK(options_for("$12.50") == "--strip '$'");
-  CHECK(options_for("1,234.5") == "--thousands ,");
-  CHECK(options_for("12%") == "--strip %");
+  CHECK(options_for("3,25") == "‹decimal› comma");
+  CHECK(options_for("1.234,5") == "‹decimal› comma ‹thousands› .");
+  CHECK(options_for("$12.50") == "‹strip› '$'");
+  CHECK(options_for("1,234.5") == "‹thousands› ,");
+  CHECK(options_for("12%") == "‹strip› %");
   CHECK(options_for("net") == "");
   CHECK(options_for("1.2.3") == "");
 
@@ -251,14 +253,14 @@ TEST_CASE("a value far from all others, again and again, is a sentinel", "[sourc
     if (i % 2 == 0) text += fmt::format("2025-01-01T00:{:02}:30Z,4.25,2,1\n", i);
   }
   for (const bool only : {false, true}) {
-    ReadOptions options;
+    detail::ReadTask options;
     options.judge_only = only;
     const Judgement judged = judge(read_text(text, options, "x.csv"));
     const Finding* const found = finding(judged.findings, "sentinel");
     REQUIRE(found != nullptr);
     CHECK(found->count == 4);
     CHECK(found->first_line == 10);
-    CHECK_THAT(found->message, Catch::Contains("--missing -999"));
+    CHECK_THAT(found->message, Catch::Contains("‹missing› -999"));
     CHECK(std::ranges::count(judged.findings, std::string("sentinel"), &Finding::kind) == 1);
   }
 }

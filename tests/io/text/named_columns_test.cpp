@@ -32,10 +32,10 @@ TEST_CASE("a column whose name has a + is meant before its parts, and quotes say
 
 TEST_CASE("a name that is not there, or is twice, is told with the option and the source",
           "[named_columns]") {
-  CHECK(why_not("levl_m") == "--key: quay.csv has no column \"levl_m\"; did you mean level_m?");
+  CHECK(why_not("levl_m") == "‹key›: quay.csv has no column \"levl_m\"; did you mean level_m?");
   CHECK_THAT(why_not("day+clok"),
-             Catch::StartsWith("--key day+clok: quay.csv has no column \"clok\""));
-  CHECK(why_not("day+day") == "--key day+day: \"day\" is named twice");
+             Catch::StartsWith("‹key› day+clok: quay.csv has no column \"clok\""));
+  CHECK(why_not("day+day") == "‹key› day+day: \"day\" is named twice");
   CHECK_THROWS_AS(detail::place_of("", "time", "quay.csv", there), Error);
 }
 

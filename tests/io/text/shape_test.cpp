@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <random>
 #include <zerobeat/io/read.hpp>
 
@@ -82,11 +83,11 @@ TEST_CASE("what can't be a table says what it is", "[shape]") {
   CHECK_THAT(why(""), Catch::Contains("is empty"));
   CHECK_THAT(why("\n\n  \n"), Catch::Contains("no header"));
   CHECK_THAT(why(bytes("time,x\0,y\n1,2,3\n")), Catch::Contains("NUL"));
-  CHECK_THAT(why(bytes("t\0i\0m\0e\0,\0x\0\n\0")), Catch::Contains("--encoding utf-16le"));
+  CHECK_THAT(why(bytes("t\0i\0m\0e\0,\0x\0\n\0")), Catch::Contains("‹encoding› utf-16le"));
   CHECK_THAT(why("time,x,x\n2025-01-01,1,2\n"), Catch::Contains("two columns are named \"x\""));
   CHECK_THAT(why("time,\"x\n2025-01-01,1\n"), Catch::Contains("does not close"));
-  CHECK_THAT(why("time,\xe9\n2025-01-01,1\n"), Catch::Contains("--encoding latin1"));
-  CHECK_THAT(why("\x01\x02\x03\x04\x05\x06\x07\n\x01\x02\n"), Catch::Contains("--from"));
+  CHECK_THAT(why("time,\xe9\n2025-01-01,1\n"), Catch::Contains("‹encoding› latin1"));
+  CHECK_THAT(why("\x01\x02\x03\x04\x05\x06\x07\n\x01\x02\n"), Catch::Contains("‹from›"));
 }
 
 }  // namespace zerobeat::testing

@@ -198,14 +198,17 @@ TEST_CASE("a name that is there for a while goes with its holder", "[output]") {
 TEST_CASE("abandoning removes what has a name and lets nothing more be put in place", "[output]") {
   const Folder folder;
   CHECK(in_a_process([&] {
-    // Whoever would commit after it waits until the process ends.
-    static TemporaryName name = TemporaryName::in(folder.folder().string(), ".sqlite");
-    static Output late(folder.path("late.csv"));
+    const TemporaryName name = TemporaryName::in(folder.folder().string(), ".sqlite");
+    Output late(folder.path("late.csv"));
     late.write("x");
+    if (outputs_abandoned()) return false;
     abandon_outputs();
-    std::thread([] { late.commit(); }).detach();
-    std::this_thread::sleep_for(std::chrono::milliseconds(100));
-    return folder.files().empty();
+    // Whoever would go on is told, and does not wait.
+    const std::string told = refusal(Error::Kind::output, [&] { late.commit(); });
+    const std::string next =
+        refusal(Error::Kind::output, [&] { Output(folder.path("next.csv")).commit(); });
+    return outputs_abandoned() && folder.files().empty() && told == next &&
+           told == "outputs were abandoned: nothing more is written";
   }));
   CHECK(folder.files().empty());
 }

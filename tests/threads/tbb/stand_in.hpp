@@ -176,4 +176,7 @@ namespace this_task_arena {
 inline int max_concurrency() { return static_cast<int>(detail::threads); }
 }  // namespace this_task_arena
 
+// Nothing is stopped here.
+inline bool is_current_task_group_canceling() { return false; }
+
 }  // namespace tbb

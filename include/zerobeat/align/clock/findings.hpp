@@ -5,10 +5,12 @@
 #include <optional>
 #include <string>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/judge/source_account.hpp>
 #include <zerobeat/table/timeline.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 /// A finding about one strand's clock, or, without a key, about all.
 struct ClockFinding {
@@ -25,6 +27,8 @@ struct ClockFinding {
 /// does not tell; `clock-agree`, when no clock is off. Counts are strands' records.
 ///
 /// Throws Error when there is no key, fewer than two strands, no such column, or no numbers in it.
-std::vector<ClockFinding> clock_findings(const Timeline& timeline, const std::string& column);
+[[nodiscard]] std::vector<ClockFinding> clock_findings(const Timeline& timeline,
+                                                       const std::string& column);
 
+}  // namespace v1
 }  // namespace zerobeat

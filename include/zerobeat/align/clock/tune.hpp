@@ -7,6 +7,7 @@
 #include <string>
 #include <string_view>
 #include <vector>
+#include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
@@ -14,6 +15,7 @@
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
 
 struct Tune {
   static constexpr std::string_view name = "tune";
@@ -102,21 +104,23 @@ struct Tuned {
 /// chance, or several offsets that fit nearly as well (which it names). So it does when the
 /// reference lacks a strand. Of kind usage when a column is absent or not numeric, or the axes are
 /// not of one kind or count steps.
-Tuned tune(const Timeline& reference, const Timeline& other, const Tune& options);
+[[nodiscard]] Tuned tune(const Timeline& reference, const Timeline& other, const Tune& options);
 
 /// Returns `timeline` with every strand but options.against set right by that one.
-Tuned tune(const Timeline& timeline, const Tune& options);
+[[nodiscard]] Tuned tune(const Timeline& timeline, const Tune& options);
 
 /// What tune() would find, in the order of the other's strands; those that it would refuse, too.
 /// Throws Error of kind usage as tune() does.
-std::vector<ClockComparison> compare_clocks(const Timeline& reference, const Timeline& other,
-                                            const Tune& options);
+[[nodiscard]] std::vector<ClockComparison> compare_clocks(const Timeline& reference,
+                                                          const Timeline& other,
+                                                          const Tune& options);
 /// Of one timeline: of every strand but options.against.
-std::vector<ClockComparison> compare_clocks(const Timeline& timeline, const Tune& options);
+[[nodiscard]] std::vector<ClockComparison> compare_clocks(const Timeline& timeline,
+                                                          const Tune& options);
 
 /// What was found as a table: key, offset_s, offset_se_s, drift_ppm, drift_se_ppm, at,
 /// match_before, match_after, readings. The axis is that of the times.
-Table table_of(std::span<const Tuning> found, const Axis& axis);
+[[nodiscard]] Table table_of(std::span<const Tuning> found, const Axis& axis);
 
 /// How alike two sources are when one's clock is taken to be off by so much.
 struct MatchCurve {
@@ -130,9 +134,10 @@ struct MatchCurve {
 MatchCurve match_curve(const Timeline& reference, const Timeline& other, const Tune& options,
                        const Tuning& found, std::size_t points = 401);
 
-Made apply(std::span<const Timeline> in, const Tune& options);
+[[nodiscard]] Made apply(std::span<const Timeline> in, const Tune& options);
 
 /// Of the whole strand on both sides.
-Reach reach(const Tune& options);
+[[nodiscard]] Reach reach(const Tune& options);
 
+}  // namespace v1
 }  // namespace zerobeat

@@ -1,0 +1,3 @@
+#pragma once
+
+#include "stand_in.hpp"
