@@ -558,4 +558,4 @@ Reach reach(const Align& options) {
   return reach;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -128,4 +128,4 @@ Timeline append(const Timeline& timeline, const Timeline& rows) {
   return Timeline(std::move(parts));
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -279,4 +279,4 @@ Reach reach(const Join& options) {
   }
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

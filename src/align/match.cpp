@@ -340,4 +340,4 @@ MatchSummary summary_of(const Timeline& left, const Timeline& right, const Match
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -73,4 +73,4 @@ Made apply(std::span<const Timeline> in, const Resample& options) {
   return Made(resample(in, options));
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

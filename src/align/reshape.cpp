@@ -290,4 +290,4 @@ Timeline columns_as_times(const Records& records, const Reshape& options,
   return timer.finish(std::move(parts));
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

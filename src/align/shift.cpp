@@ -188,4 +188,4 @@ Reach reach(const Shift& options) {
   return options.by->back ? Reach{{}, far} : Reach{far, {}};
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -51,4 +51,4 @@ std::vector<std::vector<std::string>> settle_names(std::span<const Timeline* con
   return names;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

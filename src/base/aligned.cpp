@@ -101,4 +101,4 @@ std::string fitted(const std::vector<std::vector<std::string>>& rows,
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -27,4 +27,4 @@ std::string to_text(const Bounds& bounds) {
   return one(bounds.low) + "," + one(bounds.high);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

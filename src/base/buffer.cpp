@@ -167,4 +167,4 @@ void free_block(void* block, std::size_t bytes) {
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -139,4 +139,4 @@ std::string did_you_mean(std::string_view word, std::span<const std::string> can
   return fmt::format("; there is {}", list);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

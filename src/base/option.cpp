@@ -166,4 +166,4 @@ std::string to_text(const std::vector<std::string>& value) {
   return text;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

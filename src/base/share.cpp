@@ -20,4 +20,4 @@ double share_from(std::string_view text) {
 void from_text(std::string_view text, ShareField& out) { *out.to = share_from(text); }
 std::string to_text(const ShareField& share) { return to_text(*share.from); }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

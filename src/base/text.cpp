@@ -153,4 +153,4 @@ std::string with_dashes(std::string_view text) {
   }
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

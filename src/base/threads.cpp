@@ -15,4 +15,4 @@ void with_threads(int threads, const std::function<void()>& work) {
   arena.execute(work);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

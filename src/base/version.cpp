@@ -4,4 +4,4 @@ namespace zerobeat::inline v1 {
 
 std::string_view version() noexcept { return ZEROBEAT_VERSION; }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -374,4 +374,4 @@ Reach reach(const Clip& options) {
   return {ReachSide::of(half_of(window.period)), ReachSide::of(half_of(window.period))};
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -75,4 +75,4 @@ Reach reach(const Compute& options) {
   return all;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

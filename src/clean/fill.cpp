@@ -433,4 +433,4 @@ Reach reach(const Fill& options) {
   return {far, far};
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -68,4 +68,4 @@ Timeline timeline(const Table& table, const MemoryOptions& options) {
   return timeline(table.column(options.time_name), std::move(columns), options);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

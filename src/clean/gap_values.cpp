@@ -358,4 +358,4 @@ GapValues gap_values(const GapStrand& strand, const Fill& options, const Fill::M
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -234,4 +234,4 @@ OutlierJudges judges_of(const Timeline& timeline, const Column& numbers, const C
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

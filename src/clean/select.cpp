@@ -378,4 +378,4 @@ Reach reach(const Select& options) {
   return reach;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -180,4 +180,4 @@ Timeline settle(const Records& records, const Settle& options) {
   return timer.finish(std::move(parts));
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -159,4 +159,4 @@ std::optional<std::vector<std::string>> columns_needed(const Spells& options, st
 
 Reach reach(const Spells&) { return {ReachSide::whole(), ReachSide::whole()}; }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

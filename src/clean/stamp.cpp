@@ -414,4 +414,4 @@ Records stamp(const Records& records, const Stamp& options) {
                  options.elapsed);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -214,4 +214,4 @@ FillTrial try_fill(const Timeline& timeline, const Fill& options) {
   return {table, std::move(tried), timer.finish(static_cast<std::int64_t>(table.rows()))};
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -432,4 +432,4 @@ Program bind_expression(const Expression& expression, const Timeline& timeline,
   return Binder(expression.text(), timeline, values).bind(ExpressionTree::of(expression));
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -508,4 +508,4 @@ Buffer<std::uint64_t> rows_where(const Expression& condition, const Timeline& ti
   return bits;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

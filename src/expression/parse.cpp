@@ -566,4 +566,4 @@ std::string to_text(const std::vector<Assignment>& all) {
   return text;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -26,4 +26,4 @@ ZEROBEAT_CLONES void choose_numbers(const Mask& mask, const double* x, const dou
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -193,4 +193,4 @@ WorkingDays working_days(WorkingDays options) {
   return options;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

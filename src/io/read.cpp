@@ -153,4 +153,4 @@ std::string to_text(const Delimiter& delimiter) {
   return delimiter.runs ? "space" : to_text(delimiter.mark);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

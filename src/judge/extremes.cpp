@@ -133,4 +133,4 @@ std::optional<Extremes::Sentinel> Extremes::sentinel() const {
   return low ? low : high;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

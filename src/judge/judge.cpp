@@ -578,4 +578,4 @@ void add_findings(Judgement& judgement, std::span<const Finding> more) {
   });
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -153,4 +153,4 @@ RecordOrder order_records(const Records& records) {
   return order;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -99,4 +99,4 @@ void reject_in_account(SourceAccount& account, const Places& places,
   });
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -282,4 +282,4 @@ Records RecordsBuilder::take() && {
   return records;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -311,4 +311,4 @@ std::string to_text(const Rhythm& rhythm) {
   return text;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -197,4 +197,4 @@ void ColumnSeen::make_numbers() {
   max_whole.reset();
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

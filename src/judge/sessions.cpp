@@ -139,7 +139,7 @@ std::optional<Sessions> sessions_of(Instant first, Instant last, std::span<const
   return Sessions{std::chrono::minutes(begins), std::chrono::minutes(pause.from), count};
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail
 
 namespace zerobeat::inline v1 {
 
@@ -150,4 +150,4 @@ std::string to_text(const Sessions& sessions) {
   return clock(sessions.from) + "-" + clock(sessions.until);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -113,7 +113,7 @@ std::string to_text(const Account& account) {
   return out;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat
 
 auto fmt::formatter<zerobeat::Account>::format(const zerobeat::Account& account,
                                                format_context& context) const

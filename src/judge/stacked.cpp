@@ -226,4 +226,4 @@ std::optional<Finding> find_stacked(const Records& records) {
   return best ? best : find_stacked_pair(records);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -265,4 +265,4 @@ GapProfile profile_of(const ClockFindings& all, const TimeColumn& time) {
   return profile;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -255,4 +255,4 @@ Noticed stuck_clock(const StrandTimes& times) {
   return repeated * 10 <= runs ? stuck : Noticed{};
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

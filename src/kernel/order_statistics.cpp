@@ -24,4 +24,4 @@ MedianSpread median_spread_of(std::vector<double>& readings) {
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

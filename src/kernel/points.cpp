@@ -255,4 +255,4 @@ double furthest_from_line(std::span<const Instant> times, std::span<const double
   return most;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -184,4 +184,4 @@ double variance_of(std::span<const double> readings) {
          static_cast<double>(n - 1);
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -101,4 +101,4 @@ std::string explain_plan(const Plan& given) {
   return out;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -577,4 +577,4 @@ Plan load_plan_and_look(const std::string& path, const LoadOptions& options) {
   return Loader(path, options).load(true);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

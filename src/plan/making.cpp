@@ -530,4 +530,4 @@ Account Making::account() const {
   return account;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

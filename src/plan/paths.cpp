@@ -113,4 +113,4 @@ void check_paths(const Plan& plan, const RunOptions& options) {
   if (!options.as_plan.empty()) roles.add_output(options.as_plan.path, "‹as_plan›");
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -303,4 +303,4 @@ std::string ledger_text(const Account& account) {
   return text;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -45,4 +45,4 @@ std::string to_text(const Step& step) {
   return std::string(step.name()) + (options.empty() ? "" : " " + options);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

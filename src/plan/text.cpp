@@ -142,4 +142,4 @@ std::string plan_text(const Plan& plan, const std::string& folder) {
   return out;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -71,4 +71,4 @@ void run_watched(const RunOptions& options, const std::function<void()>& work) {
   with_threads(options.threads, [&] { run_stoppable(options.stop, work); });
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -406,4 +406,4 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options,
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -162,4 +162,4 @@ std::optional<std::vector<std::string>> columns_needed(const Describe& options, 
 
 Reach reach(const Describe&) { return {ReachSide::whole(), ReachSide::whole()}; }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -387,4 +387,4 @@ std::optional<std::vector<std::string>> columns_needed(const Gaps& options, std:
 
 Reach reach(const Gaps&) { return {ReachSide::whole(), ReachSide::whole()}; }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

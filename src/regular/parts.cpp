@@ -43,7 +43,7 @@ std::string to_text(const std::vector<Part>& parts) {
   return text;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat
 
 namespace zerobeat::inline v1::detail {
 
@@ -98,4 +98,4 @@ std::int64_t PartReader::number(Part::Kind kind) const {
   return 0;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

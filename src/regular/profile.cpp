@@ -491,4 +491,4 @@ std::optional<std::vector<std::string>> columns_needed(const Profile& options, s
 
 Reach reach(const Profile&) { return {ReachSide::whole(), ReachSide::whole()}; }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -289,4 +289,4 @@ Reach reach(const Resample& options) {
   return {bucket, bucket};
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

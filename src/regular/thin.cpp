@@ -173,4 +173,4 @@ Timeline thin(const Timeline& timeline, const Thin& options) {
 
 Reach reach(const Thin&) { return {ReachSide::whole(), ReachSide::whole()}; }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

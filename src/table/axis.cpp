@@ -34,4 +34,4 @@ void need_instants(const Axis& axis, std::string_view option) {
   fail_usage("{}: the times are {}, which has no clock, zone or calendar", option, to_text(axis));
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

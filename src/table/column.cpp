@@ -649,4 +649,4 @@ Column concatenate(std::span<const Column> columns) {
   return Column::booleans(std::move(bits), rows, std::move(validity));
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

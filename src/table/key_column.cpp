@@ -74,4 +74,4 @@ void check_free(std::span<const std::string_view> own, std::span<const std::stri
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

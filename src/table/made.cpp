@@ -15,4 +15,4 @@ Made made_of(Timeline made, const Timeline& in, std::string_view step, const std
   return Made(Timeline(std::move(parts)));
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -30,4 +30,4 @@ Column column_of_words(std::span<const std::string> words) {
   return Column::text(std::move(codes), std::move(dictionary), validity.take());
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

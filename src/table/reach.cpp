@@ -25,4 +25,4 @@ Period half_of(const Period& period) {
   return half;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

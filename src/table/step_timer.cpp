@@ -23,4 +23,4 @@ Account StepTimer::finish(const Timeline& in, std::int64_t rows_out) {
   return account;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -104,4 +104,4 @@ Table Table::gather(std::span<const RowStretch> stretches) const {
   return out;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

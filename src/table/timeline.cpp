@@ -194,4 +194,4 @@ std::optional<Nanoseconds> typical_step(std::span<const Instant> times) {
   return Nanoseconds(first + (second - first) / 2);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

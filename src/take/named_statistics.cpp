@@ -36,4 +36,4 @@ StatisticsInScope::~StatisticsInScope() { in_scope = before_; }
 
 const NamedStatistics* named_statistics() { return in_scope; }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -562,4 +562,4 @@ std::optional<std::vector<std::string>> columns_of(const std::vector<Take>& take
   return names;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

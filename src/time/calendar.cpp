@@ -131,4 +131,4 @@ Nanoseconds Calendar::idle(Instant from, Instant until, const Zone& zone) const 
   return idle;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

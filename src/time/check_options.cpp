@@ -54,4 +54,4 @@ void fail_enum(std::string_view name, long long value) {
   fail_usage("‹{}›: the enumerator {} is none of its type", field_of(name), value);
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -80,4 +80,4 @@ std::string to_text(const Months& months) {
                  [](std::size_t month) { return std::to_string(month); });
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -177,4 +177,4 @@ std::optional<bool> read_half_of_day(Cursor& at) {
   return std::nullopt;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -19,4 +19,4 @@ void CivilReader::read_day(std::int64_t local_second) {
   week_ = iso_week_of(day).week;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -80,4 +80,4 @@ TimeVerdict read_dated(std::string_view text, DateOrder order, Civil& civil, Dat
   return clock_verdict;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -125,4 +125,4 @@ void append_elapsed(std::string& out, Instant t, ElapsedUnit unit) {
   }
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

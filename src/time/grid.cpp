@@ -243,4 +243,4 @@ std::vector<Overlap> overlaps(const Grid& a, const Grid& b, const TimeSpan& with
   return found;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -91,4 +91,4 @@ std::string to_text(Instant t, int digits, const Zone* zone) {
   return std::string(text, write_instant(text, t, digits, zone));
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

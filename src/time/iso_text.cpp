@@ -95,4 +95,4 @@ TimeVerdict read_iso(std::string_view text, Civil& civil) {
   return verdict == ok ? clock : verdict;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

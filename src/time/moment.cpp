@@ -13,4 +13,4 @@ void from_text(std::string_view text, Moment& out) {
 
 std::string to_text(const Moment& moment) { return moment.text; }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -142,4 +142,4 @@ TimeVerdict read_named(std::string_view text, Civil& civil) {
   return clock_verdict;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -173,4 +173,4 @@ TimeVerdict read_compact(std::string_view text, Civil& civil) {
   return date == ok ? clock : date;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

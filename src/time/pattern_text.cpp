@@ -170,4 +170,4 @@ void check_pattern(std::string_view pattern) {
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -293,4 +293,4 @@ Extent::Extent(const std::string& text) { from_text(text, *this); }
 Extents::Extents(const char* text) : Extents(std::string(text)) {}
 Extents::Extents(const std::string& text) { from_text(text, *this); }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

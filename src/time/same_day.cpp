@@ -82,4 +82,4 @@ std::size_t SameDay::read(const Texts&, std::size_t, std::array<std::int64_t, ba
 
 #endif
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -236,4 +236,4 @@ void append_time(std::string& out, Instant t, const TimeForm& form, int digits, 
   }
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -222,4 +222,4 @@ std::string to_text(const TimeFormat& format) {
   return format_words()[format.kind > TimeFormat::Kind::dated ? kind + 2 : kind];
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -318,4 +318,4 @@ Instant read_instant(std::string_view text, const Zone& zone) {
   }
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -13,4 +13,4 @@ std::optional<Calendar> WorkingDays::read() const {
   return Calendar(*weekend, {});
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -158,4 +158,4 @@ void from_text(std::string_view text, Zone& out) { out = Zone::find(text); }
 
 std::string to_text(const Zone& zone) { return zone.name(); }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -16,4 +16,4 @@ void from_text(std::string_view text, Size& out) {
 
 std::string to_text(const Size& size) { return fmt::format("{}x{}", size.width, size.height); }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

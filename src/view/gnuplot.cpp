@@ -250,4 +250,4 @@ bool is_svg(const std::string& path) {
   return ending == ".svg";
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -135,4 +135,4 @@ std::vector<std::string> plot(const Timeline& timeline, const Figure& look,
   return plot(std::span<const Timeline>(&timeline, 1), look, path);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -343,4 +343,4 @@ std::string report_json(const Judgement& judgement) {
   return dumped(out);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

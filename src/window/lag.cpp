@@ -407,4 +407,4 @@ Reach reach(const Lag& options) {
           leads ? side(1) : ReachSide::none()};
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

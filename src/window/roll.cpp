@@ -265,4 +265,4 @@ Reach reach(const Roll& options) {
   return {back, ahead};
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

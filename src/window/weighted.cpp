@@ -176,4 +176,4 @@ Column weighted_means(const Timeline& timeline, const Column& column,
 
 }  // namespace detail
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

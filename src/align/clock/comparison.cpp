@@ -336,4 +336,4 @@ MatchCurve match_curve(const Timeline& reference, const Timeline& other, const T
   return ClockComparer(reference, other, options).curve(*pair, found, points);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

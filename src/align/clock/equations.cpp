@@ -204,4 +204,4 @@ ClockStep ClockEquations::solved(double spread) {
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -140,4 +140,4 @@ std::vector<ClockFinding> clock_findings(const Timeline& timeline, const std::st
   return findings;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

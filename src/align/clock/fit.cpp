@@ -142,4 +142,4 @@ ClockFit ClockFitter::polished(const ClockFit& from) const {
   return fit_of(clock_step, state);
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -191,4 +191,4 @@ LagPeaks lag_peaks(const ClockReadings& reference, const ClockReadings& other,
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

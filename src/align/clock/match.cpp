@@ -40,4 +40,4 @@ ClockMatch clock_match(const ClockReadings& reference, const ClockReadings& othe
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

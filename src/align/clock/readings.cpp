@@ -107,4 +107,4 @@ ClockReadings standardised(const ClockReadings& readings) {
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -98,4 +98,4 @@ std::optional<RisingCurve> curved_scale(const ClockReadings& reference, const Cl
   return curve;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -53,4 +53,4 @@ SmoothLine::SmoothLine(const ClockReadings& readings, double half_width, const L
       });
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

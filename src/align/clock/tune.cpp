@@ -145,4 +145,4 @@ Made apply(std::span<const Timeline> in, const Tune& options) {
 
 Reach reach(const Tune&) { return {ReachSide::whole(), ReachSide::whole()}; }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

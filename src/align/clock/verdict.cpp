@@ -201,4 +201,4 @@ ClockVerdict judge_clocks(const ClockReadings& reference, const ClockReadings& o
   return verdict;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -155,4 +155,4 @@ void export_arrow(const Table& table, ArrowSchema* schema, ArrowArray* array, co
   export_table(table, zone.name(), schema, array);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

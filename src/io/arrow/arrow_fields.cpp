@@ -129,4 +129,4 @@ std::vector<FieldPlan> plans_of(const ArrowMessages& messages, const std::string
   return plans;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -208,4 +208,4 @@ void ArrowMessages::take_schema(const arrow::Schema* schema, std::size_t byte) {
   schema_ = schema;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

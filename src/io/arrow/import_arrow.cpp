@@ -323,4 +323,4 @@ Table import_arrow(ArrowSchema* schema, ArrowArray* array) {
   return table;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -437,4 +437,4 @@ std::shared_ptr<RowSource> open_arrow(const SourceText& text, const ReadOptions&
   return row_source_of(std::make_shared<ArrowRows>(text, options));
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -27,4 +27,4 @@ void check_table_or_query(const ReadOptions& options) {
   fail_usage("‹table› and ‹query›: one of them says what is read");
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

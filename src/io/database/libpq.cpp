@@ -34,4 +34,4 @@ const Libpq& libpq() {
   return functions;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -35,4 +35,4 @@ PostgresConnection connect_postgres(const std::string& address, std::string& why
   return connection;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

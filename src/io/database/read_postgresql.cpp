@@ -438,4 +438,4 @@ std::shared_ptr<RowSource> open_postgresql(const std::string& address, const Rea
   return row_source_of(std::make_shared<PostgresRows>(address, options));
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -186,4 +186,4 @@ std::shared_ptr<RowSource> open_sqlite(const SourceText& text, const ReadOptions
   return row_source_of(std::make_shared<SqliteRows>(text, options));
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

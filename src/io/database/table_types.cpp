@@ -48,4 +48,4 @@ std::string creation(const std::string& quoted_name, const Table& table,
   return sql + ")";
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

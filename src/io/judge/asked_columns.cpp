@@ -38,4 +38,4 @@ void check_unique(const std::vector<std::string>& names, const std::string& sour
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -215,4 +215,4 @@ NumberReading read_number(std::string_view text, const NumberShape& shape) {
   return plain ? read_number(*plain, shape.decimal_mark) : NumberReading{};
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

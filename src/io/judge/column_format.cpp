@@ -238,4 +238,4 @@ std::vector<Finding> time_findings(const Assembly& assembly, const FoundLayout& 
   return findings;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

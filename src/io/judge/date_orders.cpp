@@ -121,4 +121,4 @@ std::string made_by_orders(const std::vector<std::string>& texts,
   return all;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

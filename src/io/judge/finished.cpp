@@ -261,4 +261,4 @@ Records finished(Assembly& assembly, const OpenSource& source, const FoundLayout
   return records;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -182,4 +182,4 @@ void write_rejects(const SourceAccount& account, Output& output) {
   output.write({out.data(), out.size()});
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

@@ -89,4 +89,4 @@ std::optional<std::string> notation_of(const std::vector<std::string>& samples,
   return std::nullopt;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

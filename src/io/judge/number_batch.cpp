@@ -99,4 +99,4 @@ std::size_t NumberBatch::read_numbers(std::array<std::uint64_t, most>&) { return
 
 #endif
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -219,4 +219,4 @@ void run_pass(const OpenSource& source, const FoundLayout& found, const MissingW
       .run();
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

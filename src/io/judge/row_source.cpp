@@ -46,4 +46,4 @@ std::string cell_text(const RowColumn& column, const RowBatch::Cells& cells, std
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

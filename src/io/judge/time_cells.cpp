@@ -161,4 +161,4 @@ std::string_view joined_time(const Layout& layout, const MissingWords& missing_w
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -33,4 +33,4 @@ const Libnetcdf& libnetcdf() {
   return functions;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -132,4 +132,4 @@ void NetcdfFile::read(int variable, const std::size_t* start, const std::size_t*
                                          reinterpret_cast<long long*>(out)));
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

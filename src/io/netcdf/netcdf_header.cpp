@@ -156,4 +156,4 @@ class ClassicHeader {
 
 ClassicNetcdf look_at_classic_netcdf(std::string_view bytes) { return ClassicHeader(bytes).look(); }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

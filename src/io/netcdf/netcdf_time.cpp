@@ -155,4 +155,4 @@ std::optional<TimeUnit> time_unit_of(std::string_view units, bool mixed_calendar
   return TimeUnit{*unit, ns};
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

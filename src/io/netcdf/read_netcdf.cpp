@@ -406,4 +406,4 @@ std::shared_ptr<RowSource> open_netcdf(const SourceText& text, const ReadOptions
   return source;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -404,4 +404,4 @@ SourceText member_text(const SourceText& file, const std::string& member, std::s
   return text_of(name, std::make_shared<Stream>(name, open, most));
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -149,4 +149,4 @@ SourceText in_utf8(const SourceText& text, const std::string& named,
   return made;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

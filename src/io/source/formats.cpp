@@ -56,4 +56,4 @@ const Format& format_of(std::string_view head, const std::string& name,
   return *csv;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -19,4 +19,4 @@ void* LoadedLibrary::address(const char* symbol) const {
   return found;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -177,4 +177,4 @@ OpenSource open_parts(SourceText text, const ReadOptions& options) {
   return source;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

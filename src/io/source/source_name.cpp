@@ -127,4 +127,4 @@ std::string source_stem(const std::string& name) {
   return stem.empty() ? name : stem;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

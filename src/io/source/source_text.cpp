@@ -159,7 +159,7 @@ SourceText source_of(std::string text, const std::string& name) {
   return {name, std::move(owner), view, nullptr, false};
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail
 
 namespace zerobeat::inline v1 {
 
@@ -176,4 +176,4 @@ bool mend_cut_page(void* address) noexcept {
   return false;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

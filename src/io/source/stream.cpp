@@ -126,4 +126,4 @@ void Stream::release(std::size_t from, std::size_t until) const {
   if (first < last) madvise(base_ + first, last - first, MADV_DONTNEED);
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -129,4 +129,4 @@ void judge_rows(const RowSource& source, const RowBatch& batch, std::uint64_t fi
   CellJudge(cells, nullptr, 0, layout, missing_words, chunk).judge();
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -126,4 +126,4 @@ void note_parts(const OpenSource& source, FoundLayout& found) {
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

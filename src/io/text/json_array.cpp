@@ -101,4 +101,4 @@ std::size_t json_array_length(std::string_view text, int deepest) {
   return Walker(text, deepest).length();
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -161,4 +161,4 @@ std::size_t JsonShape::split(std::string_view text, const char* base,
   return line.size();
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -183,4 +183,4 @@ FoundLayout find_layout(const OpenSource& source, const ReadTask& options,
   return found;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -32,4 +32,4 @@ std::vector<std::size_t> places_named(const std::string& text, const std::string
   return places;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

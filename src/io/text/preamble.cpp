@@ -87,4 +87,4 @@ void pass_preamble(std::string_view text, const ReadOptions& options, std::size_
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -26,4 +26,4 @@ std::size_t raw_record_length(std::string_view text, std::size_t begin, char del
   return raw_end - begin;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

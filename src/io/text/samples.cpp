@@ -117,4 +117,4 @@ std::vector<std::string> column_samples(const Samples& samples, std::size_t cell
   return texts;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -78,7 +78,7 @@ void scan_blocks(const char* text, std::size_t blocks, char delimiter, char quot
 }
 
 }  // namespace HWY_NAMESPACE
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail
 HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
@@ -138,5 +138,5 @@ void scan_text(std::string_view text, char delimiter, char quote, Scan& scan) {
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail
 #endif

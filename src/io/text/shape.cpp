@@ -264,4 +264,4 @@ Shape find_shape(const SourceText& source, std::string_view text, const RecordFo
   return shape;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -255,4 +255,4 @@ void split_quoted(const Stretch& stretch, const Scan& scan, SpanCells& cells) {
   QuotedWalk(stretch, scan, cells).walk();
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

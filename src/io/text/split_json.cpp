@@ -320,4 +320,4 @@ bool read_loose_json(std::string_view line, const std::vector<std::string>& name
   return own_parser().parse(line, 0, moved_by, put) == LineParser::Result::object;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -186,4 +186,4 @@ void find_time(const OpenSource& source, FoundLayout& found, const ReadOptions& 
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

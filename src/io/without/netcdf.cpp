@@ -11,4 +11,4 @@ std::shared_ptr<RowSource> open_netcdf(const SourceText&, const ReadOptions&) {
   fail_input("this build of the library reads no netCDF: ZEROBEAT_WITH_NETCDF was off");
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -14,4 +14,4 @@ Store open_postgresql_store(const std::string&, const WriteOptions&) {
   fail_output("this build of the library writes no PostgreSQL: ZEROBEAT_WITH_POSTGRESQL was off");
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

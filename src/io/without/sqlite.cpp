@@ -18,4 +18,4 @@ Store open_sqlite_store(const std::string&, const WriteOptions&) {
   fail_output("this build of the library writes no SQLite: ZEROBEAT_WITH_SQLITE was off");
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

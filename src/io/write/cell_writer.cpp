@@ -102,4 +102,4 @@ void write_blocks(std::size_t rows, Output& output,
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -374,4 +374,4 @@ void abandon_outputs() noexcept {
 
 bool outputs_abandoned() noexcept { return abandoned(); }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

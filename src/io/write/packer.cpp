@@ -91,7 +91,7 @@ Pack packer_of(Compression compression) {
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail
 
 namespace zerobeat::inline v1 {
 
@@ -105,4 +105,4 @@ std::string packed(std::string_view bytes, Compression compression) {
   return out;
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

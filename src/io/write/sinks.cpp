@@ -212,4 +212,4 @@ void write_csv(const Table& table, Output& output, const WriteOptions& options, 
   write_delimited(with_own_keys(table), output, options, zone, csv_shape);
 }
 
-}  // namespace zerobeat::inline v1
+}  // namespace zerobeat

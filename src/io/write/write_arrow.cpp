@@ -286,4 +286,4 @@ void write_arrow(const Table& table, Output& output, const WriteOptions& options
   ArrowWriter(table, output, options, zone).write();
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -95,4 +95,4 @@ void write_delimited(const Table& table, Output& output, const WriteOptions& opt
   });
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -75,4 +75,4 @@ void write_json_lines(const Table& table, Output& output, const WriteOptions& op
   });
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -187,4 +187,4 @@ Store open_sqlite_store(const std::string& path, const WriteOptions& options) {
           [table] { table->commit(); }, options};
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -37,4 +37,4 @@ void write_text(const Table& table, Output& output, const WriteOptions& options,
   output.write(options.width > 0 ? fitted(rows, right, options.width) : aligned(rows, right));
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

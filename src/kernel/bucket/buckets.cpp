@@ -13,4 +13,4 @@ std::vector<std::optional<Nanoseconds>> typical_steps_of(const Timeline& timelin
   return steps;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -126,4 +126,4 @@ double BucketNumbers::operator()(const Take& take) {
   return statistic(*this, take);
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

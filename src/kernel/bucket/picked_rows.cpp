@@ -128,4 +128,4 @@ std::int64_t picked_row(const Column& column, const Bucket& bucket, Stat stat) {
   return way->pick(column, bucket);
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

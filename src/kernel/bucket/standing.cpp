@@ -301,4 +301,4 @@ std::vector<std::int64_t> changes_in(const Timeline& timeline, const Buckets& bu
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -364,4 +364,4 @@ Taken take_all(const Timeline& timeline, const Buckets& buckets, std::span<const
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -129,4 +129,4 @@ Column aged(const Timeline& timeline, const Take& take, const std::vector<std::s
   return Column::numbers(std::move(out), validity.take());
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -22,4 +22,4 @@ std::vector<WindowStretch> stretches_of(std::span<const RowRange> windows) {
   return stretches;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

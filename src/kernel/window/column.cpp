@@ -41,4 +41,4 @@ Column WindowColumn::take(const Column* picked) {
   return picked->gather(integers_.span());
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -74,4 +74,4 @@ std::int64_t DenseWindows::reading_of(std::size_t row) const {
   return at != rows_.end() && *at == row ? at - rows_.begin() : -1;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -194,4 +194,4 @@ void window_changes(std::span<const double> readings, ChangeCounted counts,
       [&](std::size_t i) { count -= changes(i); }, [&](std::size_t w) { out[w] = count; });
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -58,4 +58,4 @@ std::vector<TimeEdges> PartWindows::edges() const {
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -40,4 +40,4 @@ std::vector<WindowPart> window_parts(const Timeline& timeline, std::span<const E
   return parts;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

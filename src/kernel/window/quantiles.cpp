@@ -308,4 +308,4 @@ void window_quantiles(std::span<const double> readings, std::span<const RowRange
   Quantiles(readings, share)(windows, out);
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -194,4 +194,4 @@ Buffer<RowRange> window_rows(std::span<const Instant> strand, const Extent& wind
   return ranges_between(strand, edges, from, until);
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

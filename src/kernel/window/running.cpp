@@ -77,4 +77,4 @@ Column running_total(const Column& column, const std::vector<std::size_t>& start
   return Column::numbers(std::move(totals), validity.take());
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -156,4 +156,4 @@ void condition_in_windows(const StandingReadings& standing, std::span<const std:
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

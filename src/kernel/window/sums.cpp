@@ -201,4 +201,4 @@ void window_greatest(std::span<const std::int64_t> readings, const StretchedWind
               greatest_of<std::int64_t>);
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -514,4 +514,4 @@ bool take_windows(const WindowTake& take, PartWindows& part, std::size_t p, Wind
   return PartTake(take, part, p, out)();
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

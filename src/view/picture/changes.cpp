@@ -86,4 +86,4 @@ std::vector<std::vector<BandRow>> band_of(const Line& line, const Canvas& canvas
   return stretches;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

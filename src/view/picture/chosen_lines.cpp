@@ -227,4 +227,4 @@ void PictureLines::find_changes() {
   }
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -188,4 +188,4 @@ std::vector<std::string> draw_description(std::span<const Timeline> timelines, c
   return {};
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -148,4 +148,4 @@ std::vector<std::pair<double, double>> common_gaps(
   return common;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -531,4 +531,4 @@ DrawnPicture lines_picture(std::span<const Timeline> timelines, const Timeline* 
   return {script.text(), script.caption(), lines.notes};
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

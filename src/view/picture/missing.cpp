@@ -253,4 +253,4 @@ std::vector<std::string> draw_missing(std::span<const Timeline> timelines, const
   return {};
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

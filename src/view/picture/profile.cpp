@@ -223,4 +223,4 @@ std::string profile_script(const ProfileTable& profile, const Zone& zone, const 
   return data + layout_of(panels.size()) + commands + "unset multiplot\n";
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

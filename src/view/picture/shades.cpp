@@ -63,4 +63,4 @@ Stretches together(const std::vector<Stretches>& all) {
   return out;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -189,4 +189,4 @@ std::vector<ClockChange> clock_changes(Instant first, Instant last, const Zone& 
   return changes;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -249,4 +249,4 @@ std::vector<std::string> draw_trial(std::span<const Timeline> timelines, const F
   return trial.did.notes;
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail

@@ -386,4 +386,4 @@ std::vector<std::string> draw_tuning(std::span<const Timeline> timelines, const 
   return picture.notes();
 }
 
-}  // namespace zerobeat::inline v1::detail
+}  // namespace zerobeat::detail
