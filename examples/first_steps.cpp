@@ -5,18 +5,17 @@
 #include <zerobeat/zerobeat.hpp>
 
 using namespace zerobeat;
-using namespace std::chrono_literals;
 
 int main(int argc, char** argv) {
   if (argc != 3) return 2;
   const Records tide = read_csv(argv[1], {.time = "observed_at"});
   fmt::print("{}\n", tide.account());  // every record accounted for
 
-  const Timeline level = settle(tide) |
-                         Resample{.every = 15min, .take = {take::mean("level_m").as("level")}} |
-                         Fill{.how = Fill::How::linear, .max_gap = 1h} |
-                         Roll{.window = 2h, .take = {take::mean("level").as("level_2h")}};
+  const Timeline level = tide |
+                         Resample{.every = "15min", .take = {take::mean("level_m").as("level")}} |
+                         Fill{.how = Fill::How::linear, .max_gap = "1h"} |
+                         Roll{.window = "2h", .take = {take::mean("level").as("level_2h")}};
 
-  write_csv(level, argv[2]);
+  write(level, argv[2]);
   fmt::print("{}\n", level.account());
 }

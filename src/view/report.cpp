@@ -343,4 +343,13 @@ std::string report_json(const Judgement& judgement) {
   return dumped(out);
 }
 
+std::string report_json(std::span<const Judgement> judgements) {
+  if (judgements.size() == 1) return report_json(judgements[0]);
+  std::string all;
+  for (const Judgement& judgement : judgements) {
+    all += (all.empty() ? "[" : ",\n") + report_json(judgement);
+  }
+  return (all.empty() ? "[" : all) + "]\n";
+}
+
 }  // namespace zerobeat

@@ -164,7 +164,13 @@ TEST_CASE("a long gap is missing in every hour of its months", "[report]") {
   for (const char* day : {"2025-01-30", "2025-03-02", "2025-03-03"}) {
     for (int hour = 0; hour < 24; ++hour) text += fmt::format("{}T{:02}:00:00Z,1\n", day, hour);
   }
-  const Json json = Json::parse(report_json(judge(read_text(text, {}, "tide.csv"))))["gap_profile"];
+  const Judgement judged = judge(read_text(text, {}, "tide.csv"));
+  const Json json = Json::parse(report_json(judged))["gap_profile"];
+  const Judgement both[] = {judged, judged};
+  CHECK(Json::parse(report_json(both)).size() == 2);
+  CHECK(Json::parse(report_json(both))[1] == Json::parse(report_json(judged)));
+  CHECK(report_json(std::span(both, 1)) == report_json(judged));
+  CHECK(report_json(std::span<const Judgement>()) == "[]\n");
   // From midnight of 31 January to midnight of 2 March.
   REQUIRE(json["months"].size() == 3);
   CHECK(json["months"][0]["missing_s"][7] == 3600);

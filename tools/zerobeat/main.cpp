@@ -29,16 +29,14 @@ void check(const Asked& asked) {
     judged = judge_sources(asked.plan, judging, options, asked.check.tune);
   }
   std::string report;
-  for (const Judgement& judgement : judged->judgements) {
-    const bool first = report.empty();
-    if (asked.check.json) {
-      report += (first ? "" : ",\n") + report_json(judgement);
-    } else {
-      report += (first ? "" : "\n") + report_text(judgement, report_look());
+  if (asked.check.json) {
+    report = report_json(judged->judgements);
+  } else {
+    for (const Judgement& judgement : judged->judgements) {
+      report += (report.empty() ? "" : "\n") + report_text(judgement, report_look());
     }
   }
-  const bool several = judged->judgements.size() > 1;
-  put(asked.check.json && several ? "[" + report + "]\n" : report);
+  put(report);
   if (judged->passed_limit) throw *judged->passed_limit;
 }
 

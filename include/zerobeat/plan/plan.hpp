@@ -61,7 +61,8 @@ struct PlanOutput {
   std::int64_t line = 0;
 };
 
-/// What is to be done. Series stand in an order in which each is made from those before.
+/// What is to be done. Series stand in an order in which each is made from those before. A value;
+/// several threads may run one at the same time, if its outputs are not the same files.
 struct Plan {
   InFile path{};  ///< its file; empty: it has none
   std::vector<PlanSource> sources{};

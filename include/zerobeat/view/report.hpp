@@ -2,6 +2,7 @@
 
 #pragma once
 
+#include <span>
 #include <string>
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/judge/judge.hpp>
@@ -23,8 +24,10 @@ struct ReportLook {
 /// `steps`, in order, each with rows in and out, readings filled and clipped.
 [[nodiscard]] std::string account_json(const Account& account);
 
-/// The same as JSON, one object, indented by two spaces.
+/// A judgement as JSON, one object, indented by two spaces.
 [[nodiscard]] std::string report_json(const Judgement& judgement);
+/// Of several sources an array of them; of one the object.
+[[nodiscard]] std::string report_json(std::span<const Judgement> judgements);
 
 }  // namespace v1
 }  // namespace zerobeat
