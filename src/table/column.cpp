@@ -141,13 +141,16 @@ Column& Column::operator=(Column&& other) noexcept {
 template <typename T>
 Column Column::of(Type type, Buffer<T> values, std::size_t size, Validity validity) {
   check_size(validity, size);
-  if constexpr (std::is_same_v<T, double>) {
-    validity = without_nan(values.span(), std::move(validity));
-  }
   if (type == Type::boolean) {
     if constexpr (std::is_same_v<T, std::uint64_t>) clear_missing_bits(values, size, validity);
   } else {
     clear_missing(values, validity);
+  }
+  if constexpr (std::is_same_v<T, double>) {
+    if (has_nan(values.span())) {
+      validity = without_nan(values.span(), std::move(validity));
+      clear_missing(values, validity);
+    }
   }
   Column column;
   column.type_ = type;
