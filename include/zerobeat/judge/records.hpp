@@ -78,9 +78,9 @@ struct PreambleLine {
   std::string value{};  ///< all that follows
 };
 
-/// Records in order of arrival. A value; copies share everything, and threads may read one at the same
-/// time. Those that a program puts together itself are made whole by RecordsBuilder; settle() and
-/// judge() refuse others.
+/// Records in order of arrival. A value; copies share everything, and threads may read one at the
+/// same time. Those that a program puts together itself are made whole by RecordsBuilder; settle()
+/// and judge() refuse others.
 struct Records {
   std::string name{};  ///< the file's stem, for names that clash
   TimeColumn time;
