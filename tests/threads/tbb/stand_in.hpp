@@ -177,6 +177,21 @@ inline int max_concurrency() { return static_cast<int>(detail::threads); }
 }  // namespace this_task_arena
 
 // Nothing is stopped here.
+#define ZEROBEAT_STAND_IN_FOR_TBB
 inline bool is_current_task_group_canceling() { return false; }
+
+class task_group_context {
+ public:
+  bool cancel_group_execution() { return true; }
+};
+
+class task_group {
+ public:
+  explicit task_group(task_group_context&) {}
+  template <typename Work>
+  void run_and_wait(const Work& work) {
+    work();
+  }
+};
 
 }  // namespace tbb
