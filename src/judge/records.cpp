@@ -41,6 +41,7 @@ Places Places::kept(std::span<const std::int64_t> records) const {
   Places out;
   for (const std::int64_t at : records) {
     const auto record = static_cast<std::size_t>(at);
+    check(record);
     const Base& base = base_of(record);
     const Run run{0, line(record)};
     if (base.line != 0) {
@@ -61,12 +62,18 @@ Places Places::kept(std::span<const std::int64_t> records) const {
 }
 
 std::uint64_t Places::line(std::size_t record) const {
+  check(record);
   const auto after = std::ranges::upper_bound(runs_, record, {}, &Run::record);
   const Run& run = *std::prev(after);
   return run.line + (record - run.record);
 }
 
+void Places::check(std::size_t record) const {
+  if (record >= size_) fail_usage("record {} has no place: there are {}", record, size_);
+}
+
 std::uint64_t Places::byte(std::size_t record) const {
+  check(record);
   const Base& base = base_of(record);
   if (base.line != 0) return base.byte + (line(record) - base.line);
   return base.byte + offsets_[base.offset + (record - base.record)];

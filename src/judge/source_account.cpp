@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <stdexcept>
+#include <zerobeat/base/error.hpp>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/judge/source_account.hpp>
 
@@ -39,6 +40,14 @@ void add_to(Account& account, const Account& other) {
       account.steps.push_back(step);
     }
   }
+}
+
+const SourcePart& SourceAccount::part_of(std::uint64_t place) const {
+  if (place / part_bytes >= parts.size()) {
+    fail_usage("a place in part {} of {}, which has {}", place / part_bytes, shown(source, 200),
+               parts.size());
+  }
+  return parts[place / part_bytes];
 }
 
 std::string_view SourceAccount::raw(std::uint64_t place, std::uint64_t length) const {

@@ -283,7 +283,11 @@ constexpr auto all_statistics = [] {
 }  // namespace
 
 std::span<const Statistic> statistics() { return all_statistics; }
-const Statistic& row_of(Stat stat) { return all_statistics[static_cast<std::size_t>(stat)]; }
+const Statistic& row_of(Stat stat) {
+  const auto place = static_cast<std::size_t>(stat);
+  if (place >= std::size(all_statistics)) fail_usage("there is no statistic number {}", place);
+  return all_statistics[place];
+}
 
 std::span<const Stat> statistics_of(TakenBy step) {
   const auto all_of = [](TakenBy one) {

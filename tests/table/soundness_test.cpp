@@ -210,4 +210,27 @@ TEST_CASE("a column that grows does so in its own memory", "[column]") {
   CHECK(column.numbers()[102] == 99);
 }
 
+TEST_CASE("places, enumerators and zones that are not there are told", "[account]") {
+  CHECK(usage([] { static_cast<void>(Places().line(0)); }) == "record 0 has no place: there are 0");
+  Places one;
+  const Places::Run run{0, 7};
+  one.add_rows(6, 7, 1, {&run, 1});
+  CHECK(one.line(0) == 7);
+  CHECK(one.byte(0) == 6);
+  CHECK(usage([&] { static_cast<void>(one.byte(1)); }) == "record 1 has no place: there are 1");
+  const std::int64_t rows[] = {0, 1};
+  CHECK_THAT(usage([&] { static_cast<void>(one.kept(rows)); }), Catch::StartsWith("record 1"));
+  SourceAccount account;
+  account.source = "tide.csv";
+  CHECK(usage([&] { static_cast<void>(account.part_of(0)); }) ==
+        "a place in part 0 of tide.csv, which has 0");
+  CHECK(usage([] { static_cast<void>(to_text(static_cast<Column::Type>(9))); }) ==
+        "the enumerator 9 is none of its type");
+  CHECK_THAT(usage([] { static_cast<void>(to_text(Take{.stat = static_cast<Stat>(9999)})); }),
+             Catch::Contains("9999"));
+  Zone dublin = Zone::find("Europe/Dublin");
+  const Zone taken = std::move(dublin);
+  CHECK(dublin.name() == taken.name());  // NOLINT: that is what is asked
+}
+
 }  // namespace zerobeat::testing

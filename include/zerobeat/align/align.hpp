@@ -2,6 +2,8 @@
 ///
 /// join() matches records to the rows of one source; align() reads every source at the times of one
 /// axis: a grid, all instants that any has, those that all have, or one source's own.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

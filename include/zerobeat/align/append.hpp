@@ -1,4 +1,6 @@
 /// Appending: rows of one timeline after those of another of the same columns.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

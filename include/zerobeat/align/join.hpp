@@ -1,4 +1,6 @@
 /// Joining: several timelines brought onto one time axis.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Resampling several timelines into one: each with the takes that are its own.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Reshaping: keys side by side as columns, and columns one below the other as keys.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Shifting: the times of a timeline moved, set right for a drift, or counted from an event.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Bounds of numbers, either of which may be open.
+///
+/// Threads may call these at the same time.
 
 #pragma once
 

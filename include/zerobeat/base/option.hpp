@@ -5,6 +5,8 @@
 /// `fields(visitor, options)` that calls the visitor for each with its name, the
 /// field, what stands for its value in a usage line (empty: a flag) and a help
 /// line. Each type of field has a pair `from_text` and `to_text` beside it.
+///
+/// Threads may call these at the same time.
 
 #pragma once
 
@@ -157,7 +159,13 @@ void from_text(std::string_view text, E& out) {
 
 template <WordedEnum E>
 [[nodiscard]] std::string to_text(E value) {
-  return std::string(enum_words(E{})[static_cast<std::size_t>(value)]);
+  const auto words = enum_words(E{});
+  const auto place = static_cast<std::size_t>(value);
+  if (place >= words.size()) {
+    throw Error(Error::Kind::usage,
+                "the enumerator " + std::to_string(place) + " is none of its type");
+  }
+  return std::string(words[place]);
 }
 
 /// The words of an enum with bars between: "start|middle|end".

@@ -1,4 +1,6 @@
 /// Shares as options: 0.1 or 10%.
+///
+/// Threads may call these at the same time.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Text for people: what is shown of bytes, numbers and lengths of time.
+///
+/// Threads may call these at the same time.
 
 #pragma once
 

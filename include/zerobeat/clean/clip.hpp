@@ -1,4 +1,6 @@
 /// Clipping outliers: readings beyond bounds brought to the bound, or made missing.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

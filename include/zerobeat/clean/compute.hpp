@@ -1,4 +1,6 @@
 /// Computing: columns from columns.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

@@ -3,6 +3,8 @@
 /// Filling never moves or removes a reading, and never touches a time. What it
 /// put in is in the account, and, when asked for, in a flag column beside the
 /// readings.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

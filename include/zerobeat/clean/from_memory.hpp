@@ -1,4 +1,6 @@
 /// Timelines out of a program's own columns.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

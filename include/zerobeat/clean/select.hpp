@@ -2,6 +2,8 @@
 ///
 /// A range of time is found by bisection in each strand; what calendar, keys and a condition say is
 /// looked up row by row within it. What was left out is in the account, by which of the options.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

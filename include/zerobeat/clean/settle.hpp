@@ -1,4 +1,6 @@
 /// Settling: records put in order, and what to do with several of one time.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Spells: the stretches of a strand in which a condition holds.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

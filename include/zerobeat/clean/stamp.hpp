@@ -3,6 +3,8 @@
 /// The n-th record is given the n-th beat of a sample clock, or the n-th of a
 /// row of periods. A record that was rejected has had its beat, so that those
 /// after it keep theirs.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

@@ -1,5 +1,7 @@
 /// Columns handed to another library in this process without a copy, through the Arrow C data
 /// interface: two structs of its public specification, and who releases what.
+///
+/// Threads may call these at the same time, each with outputs of its own.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Calendars from files: a list of dates, or an iCalendar file.
+///
+/// Threads may call these at the same time, each with outputs of its own.
 
 #pragma once
 

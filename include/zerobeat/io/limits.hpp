@@ -2,6 +2,8 @@
 ///
 /// Nothing is dropped without the user's say. When records are at fault, the user
 /// either has them set aside in a file, or says how many are tolerable.
+///
+/// Threads may call these at the same time, each with outputs of its own.
 
 #pragma once
 

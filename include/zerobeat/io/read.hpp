@@ -3,6 +3,8 @@
 /// A reader judges every record and says what became of it: kept, or rejected
 /// for a reason, with its line and byte. It throws only when the input can't be
 /// read at all.
+///
+/// Threads may call these at the same time, each with outputs of its own.
 
 #pragma once
 

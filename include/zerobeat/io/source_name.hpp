@@ -1,4 +1,6 @@
 /// What the name of a source or an output stands for: a file, several, or a database.
+///
+/// Threads may call these at the same time, each with outputs of its own.
 
 #pragma once
 

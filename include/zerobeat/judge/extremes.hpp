@@ -1,5 +1,7 @@
 /// The least and the greatest readings of a column and those next to them: what a value that stands
 /// for missing is known by.
+///
+/// Threads may read these at the same time; references live as long as what gave them.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Judging: what there is to know about records before anything is done with them.
+///
+/// Threads may read these at the same time; references live as long as what gave them.
 
 #pragma once
 

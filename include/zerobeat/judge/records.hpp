@@ -41,6 +41,7 @@ class Places {
   [[nodiscard]] Places kept(std::span<const std::int64_t> records) const;
 
   [[nodiscard]] std::size_t size() const { return size_; }
+  /// Both throw Error of kind usage when there is no such record.
   [[nodiscard]] std::uint64_t line(std::size_t record) const;
   [[nodiscard]] std::uint64_t byte(std::size_t record) const;
 
@@ -52,6 +53,7 @@ class Places {
     std::uint64_t line = 0;    ///< of rows: the line of `byte`; else 0
   };
   const Base& base_of(std::size_t record) const;
+  void check(std::size_t record) const;
   void add_runs(std::span<const Run> runs, std::size_t count);
 
   std::size_t size_ = 0;

@@ -3,6 +3,8 @@
 /// A period is found in the words of the calendar where it fits: monthly, on
 /// weekdays, every 15 min. Times that pause at the same hours day after day are
 /// recorded in sessions, and the pauses are told from gaps.
+///
+/// Threads may read these at the same time; references live as long as what gave them.
 
 #pragma once
 

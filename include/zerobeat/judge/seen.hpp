@@ -1,5 +1,7 @@
 /// What was seen of a column while it was read: its range, what is missing, and how long it kept
 /// saying the same.
+///
+/// Threads may read these at the same time; references live as long as what gave them.
 
 #pragma once
 

@@ -1,6 +1,8 @@
 /// The account of a source: what became of every record, from the first byte to the last.
 ///
 /// Records read = kept + rejected + merged, and why. Bad data is counted here and never thrown.
+///
+/// Threads may read these at the same time; references live as long as what gave them.
 
 #pragma once
 
@@ -112,10 +114,9 @@ struct SourceAccount {
   }
   /// Records rejected, or kept with an unreadable reading.
   [[nodiscard]] std::int64_t at_fault() const { return rejected + records_with_unreadable; }
-  /// The part that a place lies in, and the byte (or row) within it.
-  [[nodiscard]] const SourcePart& part_of(std::uint64_t place) const {
-    return parts[place / part_bytes];
-  }
+  /// The part that a place lies in, and the byte (or row) within it. Throws Error of kind usage
+  /// when there is no such part.
+  [[nodiscard]] const SourcePart& part_of(std::uint64_t place) const;
   [[nodiscard]] static std::uint64_t byte_within(std::uint64_t place) { return place % part_bytes; }
   /// The raw text at a place; empty when the source has no text.
   [[nodiscard]] std::string_view raw(std::uint64_t place, std::uint64_t length) const;

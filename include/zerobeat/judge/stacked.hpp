@@ -1,4 +1,6 @@
 /// Stacked series: records of several sensors or instruments in one source, read without a key.
+///
+/// Threads may read these at the same time; references live as long as what gave them.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Describing: what the readings of each column are like, in one row.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Gaps: where records and readings are missing.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

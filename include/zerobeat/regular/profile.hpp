@@ -1,4 +1,6 @@
 /// Profiles: statistics by part of the calendar, such as the hour of the day.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Resampling: irregular records made regular buckets.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Thinning: fewer points that draw the same picture, or a random share.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

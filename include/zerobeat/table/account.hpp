@@ -3,6 +3,8 @@
 /// Of a source: records read = kept + rejected + merged, and why. Of each step:
 /// rows in, rows out, readings filled and clipped. A timeline carries the
 /// accounts of all the sources that it came from.
+///
+/// Values: threads may read one at the same time; copies share what they hold.
 
 #pragma once
 

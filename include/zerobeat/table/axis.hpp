@@ -3,6 +3,8 @@
 /// An elapsed time is kept as nanoseconds since its zero, so that every step that knows fixed
 /// periods works on it as it does on instants; a count (steps, weeks, samples) is kept as whole
 /// numbers, of which no period says anything.
+///
+/// Values: threads may read one at the same time; copies share what they hold.
 
 #pragma once
 

@@ -1,5 +1,7 @@
 /// What a step makes: the timeline that goes on, or a table that ends the series, and tables
 /// beside it for options that name a file.
+///
+/// Values: threads may read one at the same time; copies share what they hold.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Where a window lies beside its row.
+///
+/// Values: threads may read one at the same time; copies share what they hold.
 
 #pragma once
 

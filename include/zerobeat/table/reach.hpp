@@ -1,4 +1,6 @@
 /// Reach: how far back and how far ahead of an instant a step looks.
+///
+/// Values: threads may read one at the same time; copies share what they hold.
 
 #pragma once
 

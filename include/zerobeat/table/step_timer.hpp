@@ -1,4 +1,6 @@
 /// What a step did and how long it took, for the account.
+///
+/// Values: threads may read one at the same time; copies share what they hold.
 
 #pragma once
 

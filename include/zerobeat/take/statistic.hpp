@@ -4,6 +4,8 @@
 /// Everything that lists statistics walks this table: the grammar of takes, the steps, `--help` and
 /// the reference. A row stands with its definition in src/take/definitions.hpp, from which buckets,
 /// profiles, spells and windows take it.
+///
+/// Values: threads may share them, and what they return is a copy.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Calendars of working days: which days count, and how far apart they are.
+///
+/// Values: threads may share them, and what they return is a copy.
 
 #pragma once
 

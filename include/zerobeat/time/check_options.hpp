@@ -1,5 +1,7 @@
 /// What no option may be, whichever step has it: looked at when a step is applied, so that a
 /// program's options are judged as those of a command line are when they are read.
+///
+/// Values: threads may share them, and what they return is a copy.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Weekdays and months that are chosen, singly and in ranges.
+///
+/// Values: threads may share them, and what they return is a copy.
 
 #pragma once
 

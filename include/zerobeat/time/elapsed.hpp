@@ -1,5 +1,7 @@
 /// Elapsed times: numbers of a unit since a zero, kept as nanoseconds since it; counts of steps,
 /// weeks or samples are kept as they are.
+///
+/// Values: threads may share them, and what they return is a copy.
 
 #pragma once
 

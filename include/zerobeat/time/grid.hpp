@@ -1,4 +1,6 @@
 /// Grids: regular bucket edges over the time line, by the clock or by the calendar.
+///
+/// Values: threads may share them, and what they return is a copy.
 
 #pragma once
 

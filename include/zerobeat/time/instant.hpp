@@ -1,4 +1,6 @@
 /// Instants: points on the UTC time line, and how they are written.
+///
+/// Values: threads may share them, and what they return is a copy.
 
 #pragma once
 

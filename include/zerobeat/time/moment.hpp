@@ -1,4 +1,6 @@
 /// Moments: times as options give them.
+///
+/// Values: threads may share them, and what they return is a copy.
 
 #pragma once
 

@@ -1,5 +1,7 @@
 /// Forms in which times are written back: RFC 3339, epochs, quarters, weeks, seconds elapsed, and
 /// strftime patterns.
+///
+/// Values: threads may share them, and what they return is a copy.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Working days as they are asked for: a weekend, and a file of holidays.
+///
+/// Values: threads may share them, and what they return is a copy.
 
 #pragma once
 

@@ -21,6 +21,9 @@ class Zone {
   /// The zone of that IANA name, as find() finds it.
   Zone(const char* name);         // NOLINT: meant to convert
   Zone(const std::string& name);  // NOLINT
+  /// One that was moved from is still the zone that it was.
+  Zone(const Zone&) = default;
+  Zone& operator=(const Zone&) = default;
 
   /// The zone of that IANA name, such as "Europe/Dublin".
   /// Throws Error that names the nearest zone when there is none of that name.

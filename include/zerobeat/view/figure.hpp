@@ -1,4 +1,6 @@
 /// Figures: what a picture of timelines shows.
+///
+/// Threads may call these at the same time, each with a file of its own.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Plots: timelines as pictures, drawn by gnuplot through a pipe.
+///
+/// Threads may call these at the same time, each with a file of its own.
 
 #pragma once
 

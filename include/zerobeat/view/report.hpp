@@ -1,4 +1,6 @@
 /// Reports: what judging found, for people and for programs.
+///
+/// Threads may call these at the same time, each with a file of its own.
 
 #pragma once
 

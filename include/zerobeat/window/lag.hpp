@@ -1,4 +1,6 @@
 /// Lags: each reading beside an earlier or later one, and the change between.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

@@ -1,4 +1,6 @@
 /// Rolling statistics: windows that move along a strand.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

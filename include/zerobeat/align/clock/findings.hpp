@@ -1,4 +1,6 @@
 /// Clocks that disagree: which of several strands that see the same thing keep another time.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 

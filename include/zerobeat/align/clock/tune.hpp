@@ -1,4 +1,6 @@
 /// Tuning: how far one clock is off another is found from what both saw, and taken out.
+///
+/// Threads may call these at the same time, on the same timelines.
 
 #pragma once
 
