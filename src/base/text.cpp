@@ -132,24 +132,24 @@ std::string grouped(std::int64_t value) {
 }
 
 std::string with_dashes(std::string_view text) {
-  constexpr std::string_view opening = "‹", closing = "›";
+  constexpr std::string_view begin_mark = "‹", end_mark = "›";
   std::string out;
   out.reserve(text.size());
   for (;;) {
-    const std::size_t begin = text.find(opening);
+    const std::size_t begin = text.find(begin_mark);
     if (begin == std::string_view::npos) return out += text;
-    const std::string_view after = text.substr(begin + opening.size());
+    const std::string_view after = text.substr(begin + begin_mark.size());
     const std::size_t length = after.find_first_not_of("abcdefghijklmnopqrstuvwxyz0123456789_-");
     out += text.substr(0, begin);
     if (length == 0 || length == std::string_view::npos ||
-        !after.substr(length).starts_with(closing)) {
-      out += opening;
+        !after.substr(length).starts_with(end_mark)) {
+      out += begin_mark;
       text = after;
       continue;
     }
     out += "--";
     for (const char letter : after.substr(0, length)) out += letter == '_' ? '-' : letter;
-    text = after.substr(length + closing.size());
+    text = after.substr(length + end_mark.size());
   }
 }
 

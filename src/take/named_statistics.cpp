@@ -24,8 +24,8 @@ StatisticsInScope::StatisticsInScope(const NamedStatistics& statistics) : before
       fail_usage("\"{}\" is no name for a statistic: small letters, digits and _, a letter first",
                  shown(name));
     }
-    const bool taken = std::ranges::any_of(zerobeat::statistics(),
-                                           [&](const Statistic& row) { return row.word == name; });
+    const auto rows = zerobeat::statistics();
+    const bool taken = std::ranges::find(rows, name, &Statistic::word) != rows.end();
     if (taken) fail_usage("\"{}\" is a statistic already; give yours another name", name);
     if (!function) fail_usage("the statistic \"{}\" has no function", name);
   }
