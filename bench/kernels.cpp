@@ -1,6 +1,7 @@
 // Kernels on their own, in memory, each beside what it is measured against.
 
 #include <benchmark/benchmark.h>
+#include <fmt/format.h>
 #include <tbb/task_arena.h>
 
 #include <algorithm>

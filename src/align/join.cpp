@@ -1,3 +1,4 @@
+#include <fmt/format.h>
 #include <tbb/parallel_for.h>
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <charconv>
 #include <cmath>
 #include <zerobeat/base/option.hpp>

@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/compute.hpp>

@@ -1,5 +1,7 @@
 #include "clean/gap_values.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <map>
 #include <zerobeat/time/grid.hpp>

@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <stdexcept>
 #include <zerobeat/base/error.hpp>

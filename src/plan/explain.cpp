@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <sstream>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/plan/plan.hpp>

@@ -1,3 +1,4 @@
+#include <fmt/format.h>
 #include <toml++/toml.h>
 
 #include <algorithm>

@@ -1,5 +1,7 @@
 #include "plan/making.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <chrono>
 #include <filesystem>

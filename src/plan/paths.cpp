@@ -1,5 +1,6 @@
 #include "plan/paths.hpp"
 
+#include <fmt/format.h>
 #include <sys/stat.h>
 #include <unistd.h>
 

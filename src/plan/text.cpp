@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <filesystem>
 #include <zerobeat/io/source_name.hpp>

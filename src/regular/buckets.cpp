@@ -1,5 +1,7 @@
 #include "regular/buckets.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <limits>
 #include <zerobeat/base/text.hpp>

@@ -1,5 +1,7 @@
 #include "regular/parts.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "base/trim.hpp"

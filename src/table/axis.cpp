@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <zerobeat/table/axis.hpp>
 
 namespace zerobeat::inline v1 {

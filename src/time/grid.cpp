@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <zerobeat/base/error.hpp>
 #include <zerobeat/time/grid.hpp>

@@ -1,5 +1,6 @@
 #include <cctz/civil_time.h>
 #include <cctz/time_zone.h>
+#include <fmt/format.h>
 
 #include <algorithm>
 #include <fstream>

@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <zerobeat/view/figure.hpp>
 
 namespace zerobeat::inline v1 {

@@ -1,6 +1,7 @@
 #include "view/gnuplot.hpp"
 
 #include <fcntl.h>
+#include <fmt/format.h>
 #include <poll.h>
 #include <spawn.h>
 #include <sys/socket.h>

@@ -1,5 +1,7 @@
 #include "window/weighted.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <numeric>

@@ -1,5 +1,7 @@
 #include "build.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <filesystem>
 #include <set>

@@ -1,6 +1,7 @@
 #include "console.hpp"
 
 #include <fcntl.h>
+#include <fmt/format.h>
 #include <pthread.h>
 #include <sys/ioctl.h>
 #include <unistd.h>

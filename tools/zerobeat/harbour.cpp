@@ -4,6 +4,8 @@
 
 #include "harbour.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <chrono>
 #include <cmath>

@@ -1,5 +1,7 @@
 #include "align/clock/comparison.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <unordered_map>

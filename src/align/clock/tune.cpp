@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <cmath>
 #include <zerobeat/align/clock/tune.hpp>
 #include <zerobeat/base/text.hpp>

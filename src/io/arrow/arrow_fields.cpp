@@ -1,5 +1,7 @@
 #include "io/arrow/arrow_fields.hpp"
 
+#include <fmt/format.h>
+
 #include <optional>
 #include <string>
 #include <zerobeat/base/text.hpp>

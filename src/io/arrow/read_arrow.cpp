@@ -1,5 +1,7 @@
 #include "io/arrow/read_arrow.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <bit>
 #include <cmath>

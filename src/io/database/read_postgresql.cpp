@@ -1,5 +1,7 @@
 #include "io/database/read_postgresql.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <bit>
 #include <cstring>

@@ -1,5 +1,7 @@
 #include "io/database/read_sqlite.hpp"
 
+#include <fmt/format.h>
+
 #include <bit>
 #include <zerobeat/base/text.hpp>
 

@@ -2,6 +2,7 @@
 
 #pragma once
 
+#include <fmt/format.h>
 #include <sqlite3.h>
 
 #include <algorithm>

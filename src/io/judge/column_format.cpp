@@ -1,5 +1,7 @@
 #include "io/judge/column_format.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "io/judge/date_orders.hpp"

@@ -1,5 +1,7 @@
 #include "io/judge/date_orders.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <array>
 #include <chrono>

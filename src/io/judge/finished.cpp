@@ -1,5 +1,7 @@
 #include "io/judge/finished.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <map>
 #include <utility>

@@ -1,5 +1,7 @@
 #include "io/netcdf/read_netcdf.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <bit>
 #include <charconv>

@@ -3,6 +3,7 @@
 #include <archive.h>
 #include <archive_entry.h>
 #include <bzlib.h>
+#include <fmt/format.h>
 #include <lzma.h>
 #include <zlib.h>
 #include <zstd.h>

@@ -1,5 +1,7 @@
 #include "io/text/found_parts.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <unordered_map>
 #include <zerobeat/base/text.hpp>

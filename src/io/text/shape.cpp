@@ -1,5 +1,7 @@
 #include "io/text/shape.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <set>
 #include <zerobeat/base/text.hpp>

@@ -1,5 +1,7 @@
 #include "io/text/time_column.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/table/timeline.hpp>

@@ -1,5 +1,7 @@
 #include "io/write/cell_writer.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cstdlib>
 #include <zerobeat/base/text.hpp>

@@ -1,5 +1,7 @@
 #include "io/write/write_delimited.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 namespace zerobeat::inline v1::detail {

@@ -1,5 +1,7 @@
 #include "io/write/write_postgresql.hpp"
 
+#include <fmt/format.h>
+
 #include <bit>
 #include <zerobeat/base/text.hpp>
 

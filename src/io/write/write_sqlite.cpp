@@ -1,6 +1,7 @@
 #include "io/write/write_sqlite.hpp"
 
 #include <fcntl.h>
+#include <fmt/format.h>
 #include <unistd.h>
 
 #include <cerrno>

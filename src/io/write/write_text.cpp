@@ -1,5 +1,7 @@
 #include "io/write/write_text.hpp"
 
+#include <fmt/format.h>
+
 #include <zerobeat/base/text.hpp>
 
 #include "base/aligned.hpp"

@@ -1,5 +1,7 @@
 #include "kernel/bucket/taken.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <atomic>
 #include <bit>

@@ -1,5 +1,7 @@
 #include "kernel/window/running.hpp"
 
+#include <fmt/format.h>
+
 #include <cmath>
 #include <zerobeat/time/grid.hpp>
 

@@ -1,5 +1,7 @@
 #include "view/picture/chosen_lines.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <zerobeat/base/text.hpp>

@@ -1,5 +1,7 @@
 #include "view/picture/describe.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <boost/math/distributions/normal.hpp>
 #include <cmath>

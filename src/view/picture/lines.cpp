@@ -1,5 +1,7 @@
 #include "view/picture/lines.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <vector>

@@ -1,5 +1,7 @@
 #include "view/picture/profile.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 

@@ -1,5 +1,7 @@
 #include "view/picture/tune.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <zerobeat/align/clock/tune.hpp>
