@@ -37,8 +37,13 @@ struct Description {
 Numbers numbers_of(std::span<const double> readings) {
   const auto n = static_cast<double>(readings.size());
   detail::BucketNumbers bucket_numbers(readings, {});
-  const auto taken = [&](Stat stat) { return bucket_numbers(Take{.stat = stat}); };
+  // Of a long strand each of them takes a while.
+  const auto taken = [&](Stat stat) {
+    detail::check_stopped();
+    return bucket_numbers(Take{.stat = stat});
+  };
   const auto quantile = [&](double share) {
+    detail::check_stopped();
     return bucket_numbers(Take{.stat = Stat::quantile, .share = share});
   };
   const double mean = taken(Stat::mean), std = taken(Stat::std);
