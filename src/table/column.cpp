@@ -1,5 +1,4 @@
 #include <algorithm>
-#include <atomic>
 #include <bit>
 #include <cmath>
 #include <cstdint>
@@ -95,9 +94,8 @@ bool has_nan(std::span<const double> values) {
   return false;
 }
 
-/// Not a number is missing.
-Validity without_nan(std::span<const double> values, Validity validity) {
-  if (!has_nan(values)) return validity;
+/// The validity of values some of which are no numbers: those are missing.
+Validity without_nan(std::span<const double> values, const Validity& validity) {
   Buffer<std::uint64_t> words = number_bits(values);
   if (!validity.all()) {
     for (std::size_t i = 0; i < words.size(); ++i) words[i] &= validity.bits()[i];
@@ -148,7 +146,7 @@ Column Column::of(Type type, Buffer<T> values, std::size_t size, Validity validi
   }
   if constexpr (std::is_same_v<T, double>) {
     if (has_nan(values.span())) {
-      validity = without_nan(values.span(), std::move(validity));
+      validity = without_nan(values.span(), validity);
       clear_missing(values, validity);
     }
   }
@@ -210,8 +208,8 @@ Column Column::held(Type type, std::vector<T> values) {
   auto owner = std::make_shared<std::vector<T>>(std::move(values));
   Validity validity;
   if constexpr (std::is_same_v<T, double>) {
-    validity = without_nan(*owner, {});
-    if (!validity.all()) {
+    if (has_nan(*owner)) {
+      validity = without_nan(*owner, {});
       for (double& value : *owner) value = std::isnan(value) ? 0 : value;
     }
   }
@@ -230,11 +228,7 @@ Column Column::borrowed(Type type, const Borrowed<T>& values, Validity validity)
   if (values.owner == nullptr && !values.values.empty()) {
     fail_usage("borrowed values need an owner that keeps them");
   }
-  if constexpr (std::is_same_v<T, double>) {
-    validity = without_nan(values.values, std::move(validity));
-  }
-  const bool aligned = reinterpret_cast<std::uintptr_t>(values.values.data()) % alignof(T) == 0;
-  if (!aligned || !is_clear(values.values, validity)) {
+  const auto copied = [&] {
     Buffer<T> copy(values.values.size());
     if (copy.size() > 0) {
       std::memcpy(static_cast<void*>(copy.data()), values.values.data(),
@@ -242,7 +236,13 @@ Column Column::borrowed(Type type, const Borrowed<T>& values, Validity validity)
     }
     const std::size_t size = copy.size();
     return of(type, std::move(copy), size, std::move(validity));
+  };
+  // What stands where no such value can is not looked at there.
+  if (reinterpret_cast<std::uintptr_t>(values.values.data()) % alignof(T) != 0) return copied();
+  if constexpr (std::is_same_v<T, double>) {
+    if (has_nan(values.values)) return copied();
   }
+  if (!is_clear(values.values, validity)) return copied();
   Column column;
   column.type_ = type;
   column.size_ = values.values.size();
@@ -298,113 +298,6 @@ std::vector<double> Column::numbers_or(double missing) const {
   if (validity_.all()) return out;
   for (std::size_t i = 0; i < out.size(); ++i) {
     if (!valid(i)) out[i] = missing;
-  }
-  return out;
-}
-
-/// One block for a column and those that it grows into: they share what they have in common, and
-/// the longest of them alone may grow on in place.
-struct detail::Room {
-  Buffer<std::uint64_t> block;        // of eight bytes a value, or four of a text's code
-  std::atomic<std::size_t> used = 0;  // bytes that some column has
-  std::size_t size_bytes() const { return block.size() * sizeof(std::uint64_t); }
-};
-
-template <typename T>
-void Column::append_values(std::span<const T> values, std::span<const T> more) {
-  std::size_t used = values.size_bytes();
-  const std::size_t wanted = used + more.size_bytes();
-  const bool goes_on = room_ != nullptr && wanted <= room_->size_bytes() &&
-                       room_->used.compare_exchange_strong(used, wanted);
-  if (!goes_on) {
-    auto room = std::make_shared<detail::Room>();
-    constexpr std::size_t least = 1024;  // words
-    room->block = Buffer<std::uint64_t>(std::max(least, 2 * wanted / sizeof(std::uint64_t) + 1));
-    room->used = wanted;
-    if (!values.empty()) std::memcpy(room->block.data(), values.data(), values.size_bytes());
-    room_ = std::move(room);
-    owner_ = room_;
-    data_ = room_->block.data();
-  }
-  auto* const at = reinterpret_cast<char*>(room_->block.data()) + values.size_bytes();
-  if (!more.empty()) std::memcpy(at, more.data(), more.size_bytes());
-  size_ += more.size();
-}
-
-namespace {
-
-/// The bits of one column after those of another.
-Validity validity_after(const Column& column, const Column& more) {
-  const std::size_t size = column.size() + more.size();
-  if (column.validity().all() && more.validity().all()) return {};
-  Buffer<std::uint64_t> words((size + 63) / 64, ~std::uint64_t{0});
-  if (!column.validity().all()) {
-    std::memcpy(words.data(), column.validity().bits(), (column.size() + 63) / 64 * 8);
-    if (column.size() % 64 != 0)
-      words[column.size() / 64] |= ~std::uint64_t{0} << column.size() % 64;
-  }
-  for (std::size_t i = 0; i < more.size() && !more.validity().all(); ++i) {
-    const std::size_t at = column.size() + i;
-    if (!more.valid(i)) words[at / 64] &= ~(std::uint64_t{1} << (at % 64));
-  }
-  return Validity(std::move(words), size);
-}
-
-/// Codes of `more` as codes of the dictionary, which gets the texts that it lacks.
-Buffer<std::int32_t> codes_after(const Column& more,
-                                 std::shared_ptr<const Column::Dictionary>& dictionary) {
-  std::unordered_map<std::string_view, std::int32_t> code_of;
-  for (const auto& word : *dictionary)
-    code_of.emplace(word, static_cast<std::int32_t>(code_of.size()));
-  std::shared_ptr<Column::Dictionary> grown;
-  std::vector<std::int32_t> codes;
-  for (const auto& word : more.dictionary()) {
-    const auto [at, is_new] = code_of.emplace(word, static_cast<std::int32_t>(code_of.size()));
-    codes.push_back(at->second);
-    if (!is_new) continue;
-    if (grown == nullptr) grown = std::make_shared<Column::Dictionary>(*dictionary);
-    grown->push_back(word);
-  }
-  Buffer<std::int32_t> out(more.size());
-  for (std::size_t i = 0; i < out.size(); ++i) {
-    out[i] = more.valid(i) ? codes[static_cast<std::size_t>(more.codes()[i])] : 0;
-  }
-  if (grown != nullptr) dictionary = std::move(grown);
-  return out;
-}
-
-}  // namespace
-
-Column Column::appended(const Column& more) const {
-  if (size_ == 0 && type_ == Type::number && more.type_ != type_) return more;
-  if (type_ != more.type_) {
-    if (!is_numeric() || !more.is_numeric()) {
-      fail_usage("a column of {}s can't be followed by one of {}s",
-                 enum_words(type_)[static_cast<std::size_t>(type_)],
-                 enum_words(more.type_)[static_cast<std::size_t>(more.type_)]);
-    }
-    return as_numbers().appended(more.as_numbers());
-  }
-  if (type_ == Type::boolean) {
-    const Column both[] = {*this, more};
-    return concatenate(both);
-  }
-  Column out = *this;
-  out.validity_ = validity_after(*this, more);
-  switch (type_) {
-    case Type::number:
-      out.append_values(numbers(), more.numbers());
-      break;
-    case Type::integer:
-      out.append_values(integers(), more.integers());
-      break;
-    case Type::time:
-      out.append_values(times(), more.times());
-      break;
-    default: {
-      const auto codes_of_more = codes_after(more, out.dictionary_);
-      out.append_values(codes(), codes_of_more.span());
-    }
   }
   return out;
 }
@@ -566,90 +459,6 @@ bool operator==(const Column& a, const Column& b) {
     if (!same) return false;
   }
   return true;
-}
-
-namespace {
-
-template <typename T, typename Values>
-Buffer<T> side_by_side(std::span<const Column> columns, std::size_t rows, Values&& values_of) {
-  Buffer<T> out;
-  out.reserve(rows);
-  for (const Column& column : columns) out.append(values_of(column));
-  return out;
-}
-
-/// Texts with one dictionary for all.
-Column texts_together(std::span<const Column> columns, std::size_t rows, Validity validity) {
-  auto words = std::make_shared<Column::Dictionary>();
-  std::unordered_map<std::string, std::int32_t> codes;
-  Buffer<std::int32_t> out;
-  out.reserve(rows);
-  for (const Column& column : columns) {
-    std::vector<std::int32_t> now;
-    for (const auto& word : column.dictionary()) {
-      const auto [at, added] = codes.emplace(word, static_cast<std::int32_t>(words->size()));
-      if (added) words->push_back(word);
-      now.push_back(at->second);
-    }
-    for (const std::int32_t code : column.codes()) {
-      out.push_back(now.empty() ? 0 : now[static_cast<std::size_t>(code)]);
-    }
-  }
-  return Column::text(std::move(out), words, std::move(validity));
-}
-
-}  // namespace
-
-Column concatenate(std::span<const Column> columns) {
-  using Type = Column::Type;
-  if (columns.empty()) return {};
-  std::size_t rows = 0;
-  bool same = true, numeric = true;
-  for (const Column& column : columns) {
-    rows += column.size();
-    same &= column.type() == columns[0].type();
-    numeric &= column.is_numeric();
-  }
-  if (!same && !numeric) fail_usage("columns of several types make no column");
-  ValidityBuilder there(rows);
-  std::size_t at = 0;
-  for (const Column& column : columns) {
-    for (std::size_t i = 0; i < column.size(); ++i, ++at) {
-      if (!column.valid(i)) there.set_missing(at);
-    }
-  }
-  Validity validity = there.take();
-  if (!same || columns[0].type() == Type::number) {
-    Buffer<double> out;
-    out.reserve(rows);
-    for (const Column& column : columns) {
-      const Column numbers = column.as_numbers();
-      out.append(numbers.numbers());
-    }
-    return Column::numbers(std::move(out), std::move(validity));
-  }
-  switch (columns[0].type()) {
-    case Type::integer:
-      return Column::integers(
-          side_by_side<std::int64_t>(columns, rows, [](const auto& c) { return c.integers(); }),
-          std::move(validity));
-    case Type::time:
-      return Column::times(
-          side_by_side<Instant>(columns, rows, [](const auto& c) { return c.times(); }),
-          std::move(validity));
-    case Type::text:
-      return texts_together(columns, rows, std::move(validity));
-    default:
-      break;
-  }
-  Buffer<std::uint64_t> bits((rows + 63) / 64, 0);
-  at = 0;
-  for (const Column& column : columns) {
-    for (std::size_t i = 0; i < column.size(); ++i, ++at) {
-      bits[at / 64] |= std::uint64_t{column.boolean(i)} << (at % 64);
-    }
-  }
-  return Column::booleans(std::move(bits), rows, std::move(validity));
 }
 
 }  // namespace zerobeat

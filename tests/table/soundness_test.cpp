@@ -1,6 +1,7 @@
 // Whatever a program can build is sound, or it is refused by name.
 
 #include <cmath>
+#include <cstring>
 #include <limits>
 #include <type_traits>
 #include <zerobeat/table/made.hpp>
@@ -106,6 +107,12 @@ TEST_CASE("what is moved or borrowed is not copied", "[column]") {
           const double values[] = {1};
           Column(borrow(std::span<const double>(values), nullptr));
         }) == "borrowed values need an owner that keeps them");
+  // Values that stand where none of their type can are copied, the rest is as ever.
+  const auto bytes = std::make_shared<std::vector<char>>(1 + 3 * sizeof(double));
+  const double odd[] = {1, nan, 3};
+  std::memcpy(bytes->data() + 1, odd, sizeof(odd));
+  const auto* const at_one = reinterpret_cast<const double*>(bytes->data() + 1);
+  CHECK(Column(borrow(std::span<const double>(at_one, 3), bytes)) == column_of({1, missing, 3}));
   const Column truths(std::vector<bool>{true, false, true});
   CHECK(truths.boolean(2));
   CHECK_FALSE(truths.boolean(1));

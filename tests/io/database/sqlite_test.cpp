@@ -46,16 +46,6 @@ std::string answer(const std::string& path, const std::string& sql) {
   return out;
 }
 
-std::string refusal(const std::function<void()>& work, Error::Kind kind) {
-  try {
-    work();
-  } catch (const Error& error) {
-    CHECK(error.kind() == kind);
-    return error.what();
-  }
-  return "";
-}
-
 }  // namespace
 
 TEST_CASE("a new database appears whole, with its rows in their types", "[sqlite]") {
@@ -75,13 +65,13 @@ TEST_CASE("a table that is there is kept, replaced or appended to, as is asked",
   const Folder folder;
   const std::string path = folder.path("tide.db");
   write(level(3), path);
-  CHECK_THAT(refusal([&] { write(level(2), path); }, Error::Kind::output),
+  CHECK_THAT(refusal(Error::Kind::output, [&] { write(level(2), path); }),
              Catch::Contains("tide.db: table tide") && Catch::Contains("‹if_exists›"));
   CHECK(answer(path, "select count(*) from tide") == "3");
   write(level(2), path, {.if_exists = IfExists::append});
   CHECK(answer(path, "select count(*) from tide") == "5");
-  CHECK_THAT(refusal([&] { write(level(2, "depth"), path, {.if_exists = IfExists::append}); },
-                     Error::Kind::output),
+  CHECK_THAT(refusal(Error::Kind::output,
+                     [&] { write(level(2, "depth"), path, {.if_exists = IfExists::append}); }),
              Catch::Contains("depth"));
   CHECK(answer(path, "select count(*) from tide") == "5");
   write(level(2, "depth"), path, {.if_exists = IfExists::replace});
@@ -114,7 +104,7 @@ TEST_CASE("a file that another made meanwhile is not written over", "[sqlite]") 
   const Store store = *open_store(path, {});
   store.write(level(3));
   folder.put("tide.sqlite", "mine");
-  CHECK_THAT(refusal([&] { store.commit(); }, Error::Kind::output),
+  CHECK_THAT(refusal(Error::Kind::output, [&] { store.commit(); }),
              Catch::Contains("can't be put in its place"));
   CHECK(folder.get("tide.sqlite") == "mine");
 }
@@ -122,14 +112,14 @@ TEST_CASE("a file that another made meanwhile is not written over", "[sqlite]") 
 TEST_CASE("what is no database, or damaged, is told with what to do", "[sqlite]") {
   const Folder folder;
   folder.put("text.db", "time,x\n2025-10-20T00:00:00Z,1\n");
-  CHECK_THAT(refusal([&] { write(level(2), folder.path("text.db")); }, Error::Kind::output),
+  CHECK_THAT(refusal(Error::Kind::output, [&] { write(level(2), folder.path("text.db")); }),
              Catch::Contains("file is not a database; is it SQLite at all"));
   const std::string path = folder.path("tide.db");
   write(level(2'000), path);
   std::string bytes = folder.get("tide.db");
   for (std::size_t at = 4'096; at < bytes.size(); at += 512) bytes[at] = static_cast<char>(0xff);
   folder.put("bad.db", bytes);
-  CHECK_THAT(refusal([&] { read_records(folder.path("bad.db")); }, Error::Kind::input),
+  CHECK_THAT(refusal(Error::Kind::input, [&] { read_records(folder.path("bad.db")); }),
              Catch::Contains("bad.db"));
 }
 
@@ -147,7 +137,7 @@ TEST_CASE("a table, or a query of one statement, is asked for by name", "[sqlite
   CHECK(read("a", "") == 3);
   CHECK(read("", "select * from b where level > 0.2") == 2);
   const auto why = [&](const std::string& table, const std::string& query) {
-    return refusal([&] { read(table, query); }, Error::Kind::usage);
+    return refusal(Error::Kind::usage, [&] { read(table, query); });
   };
   CHECK_THAT(why("", ""),
              Catch::Contains("a") && Catch::Contains("b") && Catch::Contains("‹table›"));
