@@ -13,11 +13,6 @@ namespace {
 
 constexpr std::string_view opening = "‹", closing = "›";
 
-/// The parts of a message's first line; each empty where it is absent.
-struct Parts {
-  std::string_view place, option, value, remedy;
-};
-
 /// Whether what stands before a colon says where something was.
 bool is_place(std::string_view text) {
   if (text.empty() || text.find('"') != std::string_view::npos) return false;
@@ -39,38 +34,115 @@ std::string_view place_at_start(std::string_view line) {
   return line.substr(0, end);
 }
 
-Parts parts_of(std::string_view message) {
-  const std::string_view line = message.substr(0, message.find('\n'));
-  Parts parts;
-  if (const std::size_t at = line.rfind("; "); at != std::string_view::npos) {
-    parts.remedy = line.substr(at + 2);
+/// The first double-quoted thing in `line`.
+std::string_view first_quoted(std::string_view line) {
+  const std::size_t quote = line.find('"');
+  if (quote == std::string_view::npos) return {};
+  const std::size_t last = line.find('"', quote + 1);
+  return last == std::string_view::npos ? std::string_view()
+                                        : line.substr(quote + 1, last - quote - 1);
+}
+
+/// What follows the last semicolon of `line` from `begin` on.
+std::string_view remedy_after(std::string_view line, std::size_t begin) {
+  const std::size_t at = line.substr(begin).rfind("; ");
+  return at == std::string_view::npos ? std::string_view() : line.substr(begin + at + 2);
+}
+
+/// `‹option› value: ` at the start of a text or of a format: where the parts end.
+struct Head {
+  std::size_t option_end = 0;  ///< after the closing mark; 0: no option leads
+  std::size_t value_end = 0;   ///< at the colon; 0: no value
+};
+
+Head head_of(std::string_view text) {
+  if (!text.starts_with(opening)) return {};
+  const std::size_t end = text.find(closing);
+  if (end == std::string_view::npos) return {};
+  Head head{end + closing.size(), 0};
+  const std::string_view rest = text.substr(head.option_end);
+  const std::size_t colon = rest.find(": ");
+  if (rest.starts_with(" ") && colon != std::string_view::npos && colon > 1 &&
+      rest.substr(0, colon).find(opening) == std::string_view::npos) {
+    head.value_end = head.option_end + colon;
   }
-  const std::size_t mark = line.find(opening);
-  const std::size_t end = line.find(closing, mark);
-  parts.place = place_at_start(line);
-  const std::size_t begin = parts.place.empty() ? 0 : parts.place.size() + 2;
-  const bool leads = mark == begin && end != std::string_view::npos;
-  if (leads) {
-    parts.option = line.substr(mark + opening.size(), end - mark - opening.size());
-    const std::string_view rest = line.substr(end + closing.size());
-    const std::size_t colon = rest.find(": ");
-    const bool has_value = rest.starts_with(" ") && colon != std::string_view::npos &&
-                           rest.substr(0, colon).find(opening) == std::string_view::npos;
-    if (has_value) parts.value = rest.substr(1, colon - 1);
+  return head;
+}
+
+/// The parts of a message of which only the text is known.
+Error::Parts parts_of(std::string_view message) {
+  const std::string_view line = message.substr(0, message.find('\n'));
+  const std::string_view place = place_at_start(line);
+  const std::string_view rest = line.substr(place.empty() ? 0 : place.size() + 2);
+  const Head head = head_of(rest);
+  Error::Parts parts{std::string(place), {}, {}, std::string(remedy_after(rest, head.value_end))};
+  if (head.option_end == 0) {
+    parts.value = first_quoted(line);
     return parts;
   }
-  const std::size_t quote = line.find('"');
-  const std::size_t last = line.find('"', quote == std::string_view::npos ? quote : quote + 1);
-  if (last != std::string_view::npos) parts.value = line.substr(quote + 1, last - quote - 1);
+  parts.option = rest.substr(opening.size(), head.option_end - closing.size() - opening.size());
+  if (head.value_end > 0) {
+    parts.value = rest.substr(head.option_end + 1, head.value_end - head.option_end - 1);
+  }
   return parts;
+}
+
+/// `format` with the place of each argument written out, so that a piece of it can be formatted.
+std::string numbered(std::string_view format) {
+  std::string out;
+  int argument = 0;
+  for (std::size_t i = 0; i < format.size(); ++i) {
+    out += format[i];
+    if (format[i] != '{' || i + 1 == format.size()) continue;
+    const char next = format[i + 1];
+    if (next == '{') {
+      out += format[++i];
+    } else if (next == '}' || next == ':') {
+      out += fmt::format("{}", argument++);
+    }
+  }
+  return out;
 }
 
 }  // namespace
 
-std::string Error::option() const { return std::string(parts_of(what()).option); }
-std::string Error::value() const { return std::string(parts_of(what()).value); }
-std::string Error::place() const { return std::string(parts_of(what()).place); }
-std::string Error::remedy() const { return std::string(parts_of(what()).remedy); }
+namespace detail {
+
+Error formatted_error(Error::Kind kind, fmt::string_view format, fmt::format_args arguments) {
+  const std::string message = fmt::vformat(format, arguments);
+  const std::string pieces = numbered({format.data(), format.size()});
+  const Head head = head_of(pieces);
+  if (head.value_end == 0) return Error(kind, message);
+  const auto piece = [&](std::size_t begin, std::size_t end) {
+    return fmt::vformat(std::string_view(pieces).substr(begin, end - begin), arguments);
+  };
+  Error::Parts parts;
+  parts.option = piece(opening.size(), head.option_end - closing.size());
+  parts.value = piece(head.option_end + 1, head.value_end);
+  const std::size_t semicolon = pieces.rfind("; ");
+  const bool stated = semicolon != std::string::npos && semicolon > head.value_end;
+  parts.remedy = stated ? piece(semicolon + 2, pieces.size())
+                        : std::string(remedy_after(
+                              std::string_view(message).substr(0, message.find('\n')),
+                              std::min(piece(0, head.value_end).size(), message.find('\n'))));
+  return Error(kind, message, std::move(parts));
+}
+
+}  // namespace detail
+
+Error::Error(Kind kind, const std::string& what) : Error(kind, what, parts_of(what)) {}
+
+Error::Error(Kind kind, const std::string& what, Parts parts)
+    : std::runtime_error(what),
+      kind_(kind),
+      parts_(std::make_shared<const Parts>(std::move(parts))) {}
+
+Error Error::at(std::string_view place) const {
+  Parts parts = *parts_;
+  parts.place =
+      parts.place.empty() ? std::string(place) : fmt::format("{}: {}", place, parts.place);
+  return Error(kind_, fmt::format("{}: {}", place, what()), std::move(parts));
+}
 
 std::size_t edit_distance(std::string_view a, std::string_view b) {
   const auto lower = [](char c) { return std::tolower(static_cast<unsigned char>(c)); };

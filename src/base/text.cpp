@@ -131,6 +131,12 @@ std::string grouped(std::int64_t value) {
   return out;
 }
 
+std::string with_underscores(std::string_view name) {
+  std::string field(name);
+  std::ranges::replace(field, '-', '_');
+  return field;
+}
+
 std::string with_dashes(std::string_view text) {
   constexpr std::string_view begin_mark = "‹", end_mark = "›";
   std::string out;

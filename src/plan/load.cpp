@@ -102,26 +102,35 @@ class Loader {
     if (mistakes_.empty()) order_series();
     if (!mistakes_.empty()) {
       if (with_data) add_what_data_shows();
-      std::ranges::stable_sort(mistakes_, {}, &Mistake::line);
+      std::ranges::stable_sort(mistakes_, {}, &detail::Mistake::line);
       std::string all;
-      for (const auto& mistake : mistakes_) all += (all.empty() ? "" : "\n") + mistake.text;
-      throw Error(Error::Kind::usage, all);
+      for (const auto& mistake : mistakes_) {
+        all += (all.empty() ? "" : "\n") + std::string(mistake.error.what());
+      }
+      throw Error(Error::Kind::usage, all, mistakes_[0].error.parts());
     }
     return std::move(plan_);
   }
 
  private:
-  struct Mistake {
-    std::int64_t line = 0;
-    std::string text;
-  };
-
   /// `where` is what the mistake is in: "series level, fill".
-  void mistake(std::int64_t line, const std::string& where, const std::string& what) {
+  void mistake(std::int64_t line, const std::string& where, const Error& error) {
     faulty_.insert(where.substr(0, where.find(", ")));
-    std::string text = line > 0 ? fmt::format("{}:{}: ", path_, line) : path_ + ": ";
-    if (!where.empty()) text += where + ": ";
-    mistakes_.push_back({line, text + what});
+    const Error there = where.empty() ? error : error.at(where);
+    mistakes_.push_back({line, there.at(line > 0 ? fmt::format("{}:{}", path_, line) : path_)});
+  }
+  void mistake(std::int64_t line, const std::string& where, const std::string& what) {
+    mistake(line, where, Error(Error::Kind::usage, what));
+  }
+  /// An option that can't have the value that it was given.
+  void mistake(std::int64_t line, const std::string& where, std::string_view option,
+               std::string value, const std::string& what) {
+    const Error untold(Error::Kind::usage, what);
+    Error::Parts parts = untold.parts();
+    parts.option = with_underscores(option);
+    parts.value = std::move(value);
+    mistake(line, where,
+            Error(Error::Kind::usage, fmt::format("{}{}", option, what), std::move(parts)));
   }
 
   static std::int64_t line_of(const toml::node& node) {
@@ -231,14 +240,14 @@ class Loader {
     }
     const auto text = text_of(value, option->type);
     if (!text) {
-      return mistake(line_of(key), where,
-                     fmt::format("{} is {}", key.str(), words_of(option->type)));
+      return mistake(line_of(key), where, key.str(), {},
+                     fmt::format(" is {}", words_of(option->type)));
     }
     try {
       option->set(*text);
       if (option->role != FileRole::none) option->set(resolved(*text));
     } catch (const Error& error) {
-      mistake(line_of(key), where, fmt::format("{}: {}", key.str(), error.what()));
+      mistake(line_of(key), where, key.str(), *text, fmt::format(": {}", error.what()));
     }
   }
 
@@ -362,7 +371,7 @@ class Loader {
       load_options(step.step.options(), where + ", " + std::string(key.str()), key, only->second);
       series.steps.push_back(std::move(step));
     } catch (const Error& error) {
-      mistake(line_of(key), where, error.what());
+      mistake(line_of(key), where, error);
     }
   }
 
@@ -466,7 +475,7 @@ class Loader {
         check_figure_path(output.figure.path);
       }
     } catch (const Error& error) {
-      mistake(line(output.file.empty() ? "figure" : "file"), where, error.what());
+      mistake(line(output.file.empty() ? "figure" : "file"), where, error);
     }
   }
 
@@ -555,8 +564,7 @@ class Loader {
       known.insert(series.name);
       sound.series.push_back(series);
     }
-    for (auto& [line, text] : detail::mistakes_of_data(sound))
-      mistakes_.push_back({line, std::move(text)});
+    for (auto& mistake : detail::mistakes_of_data(sound)) mistakes_.push_back(std::move(mistake));
   }
 
   std::string path_;
@@ -564,7 +572,7 @@ class Loader {
   std::vector<StepKind> kinds_;
   detail::NamedStatistics statistics_;
   Plan plan_;
-  std::vector<Mistake> mistakes_;
+  std::vector<detail::Mistake> mistakes_;
   std::set<std::string> faulty_;  ///< sources, series and outputs that have one
 };
 

@@ -122,7 +122,7 @@ Plan with_date_columns(const Plan& plan) {
   return changed;
 }
 
-std::vector<std::pair<std::int64_t, std::string>> mistakes_of_data(const Plan& given) {
+std::vector<Mistake> mistakes_of_data(const Plan& given) {
   const Plan plan = with_date_columns(given);
   const RunOptions options;
   Watching watching(options, 1);
@@ -130,10 +130,7 @@ std::vector<std::pair<std::int64_t, std::string>> mistakes_of_data(const Plan& g
   constexpr std::size_t head = std::size_t{1} << 20;
   making.read_heads(head);
   making.make_series();
-  std::vector<std::pair<std::int64_t, std::string>> out;
-  for (const Making::Mistake& mistake : making.mistakes())
-    out.emplace_back(mistake.line, mistake.text);
-  return out;
+  return making.mistakes();
 }
 
 std::vector<std::string> columns_of(const Product& product) {
@@ -506,14 +503,22 @@ void Making::add_mistake(const std::string& place, const Error& error, std::int6
           : place.substr(before == std::string::npos ? 0 : before + 1,
                          colon - (before == std::string::npos ? 0 : before + 1));
   if (!step.empty() && what.starts_with(step + ": ")) what.remove_prefix(step.size() + 2);
-  mistakes_.push_back({place + std::string(what), error.kind(), line, std::current_exception()});
+  const std::string_view where = std::string_view(place).substr(0, place.rfind(": "));
+  Error::Parts parts = error.parts();
+  parts.place = parts.place.empty() || where.ends_with(parts.place) ? std::string(where)
+                                                                    : place + parts.place;
+  mistakes_.push_back({line, Error(error.kind(), place + std::string(what), std::move(parts)),
+                       std::current_exception()});
 }
 
 void Making::check_mistakes() const {
   if (mistakes_.empty()) return;
   std::string all;
-  for (const Mistake& mistake : mistakes_) all += (all.empty() ? "" : "\n") + mistake.text;
-  const Error error(mistakes_[0].kind, all);
+  for (const Mistake& mistake : mistakes_) {
+    all += (all.empty() ? "" : "\n") + std::string(mistake.error.what());
+  }
+  const Error& first = mistakes_[0].error;
+  const Error error(first.kind(), all, first.parts());
   if (mistakes_[0].cause == nullptr) throw error;
   try {
     std::rethrow_exception(mistakes_[0].cause);

@@ -33,8 +33,15 @@ std::string place_of(const Plan& plan, std::int64_t line, const std::string& ser
 /// and its file's columns are dates.
 Plan with_date_columns(const Plan& plan);
 
-/// What the beginnings of a plan's sources show to be wrong in its series: line and text.
-std::vector<std::pair<std::int64_t, std::string>> mistakes_of_data(const Plan& plan);
+/// Something that is wrong in a plan, or with its data.
+struct Mistake {
+  std::int64_t line = 0;  ///< in the plan's file; 0: unknown
+  Error error;
+  std::exception_ptr cause{};
+};
+
+/// What the beginnings of a plan's sources show to be wrong in its series.
+std::vector<Mistake> mistakes_of_data(const Plan& plan);
 
 /// The names of a product's columns, time and key first.
 std::vector<std::string> columns_of(const Product& product);
@@ -85,13 +92,6 @@ class SourceRun {
 /// All that a plan makes before anything is written.
 class Making {
  public:
-  struct Mistake {
-    std::string text;
-    Error::Kind kind;
-    std::int64_t line;  ///< in the plan's file; 0: unknown
-    std::exception_ptr cause{};
-  };
-
   Making(const Plan& plan, Watching& watching);
 
   /// Reads and settles every source. Rejects are set aside whatever happens. Throws Error of kind

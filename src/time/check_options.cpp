@@ -3,18 +3,12 @@
 #include <algorithm>
 #include <cmath>
 #include <zerobeat/base/error.hpp>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/time/check_options.hpp>
 
 namespace zerobeat::inline v1::detail {
 
 namespace {
-
-/// An option's name as that of its field.
-std::string field_of(std::string_view name) {
-  std::string field(name);
-  std::ranges::replace(field, '-', '_');
-  return field;
-}
 
 /// A length that is negative, as a person would write it.
 std::string negative_text(const Period& period) {
@@ -33,12 +27,13 @@ std::string negative_text(const Period& period) {
 
 void check_option(std::string_view name, const Period& period) {
   if (period.months >= 0 && period.days >= 0 && period.nanoseconds.count() >= 0) return;
-  fail_usage("‹{}› {}: a length of time is not negative", field_of(name), negative_text(period));
+  fail_usage("‹{}› {}: a length of time is not negative", with_underscores(name),
+             negative_text(period));
 }
 
 void check_option(std::string_view name, const Extent& extent) {
   if (extent.rows < 0) {
-    fail_usage("‹{}› {}: a number of rows is not negative", field_of(name), extent.rows);
+    fail_usage("‹{}› {}: a number of rows is not negative", with_underscores(name), extent.rows);
   }
   check_option(name, extent.period);
 }
@@ -49,11 +44,11 @@ void check_option(std::string_view name, const Extents& extents) {
 
 void check_option(std::string_view name, double number) {
   if (std::isnan(number))
-    fail_usage("‹{}›: a number is asked for, and this is none", field_of(name));
+    fail_usage("‹{}›: a number is asked for, and this is none", with_underscores(name));
 }
 
 void fail_enum(std::string_view name, long long value) {
-  fail_usage("‹{}›: the enumerator {} is none of its type", field_of(name), value);
+  fail_usage("‹{}›: the enumerator {} is none of its type", with_underscores(name), value);
 }
 
 }  // namespace zerobeat::detail

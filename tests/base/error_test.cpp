@@ -64,4 +64,43 @@ TEST_CASE("an error's parts are those of its message", "[error]") {
   CHECK((plain.place() + plain.option() + plain.value() + plain.remedy()).empty());
 }
 
+/// What a format and its arguments throw.
+template <typename... Args>
+Error thrown(fmt::format_string<Args...> format, Args&&... args) {
+  try {
+    fail_usage(format, std::forward<Args>(args)...);
+  } catch (const Error& error) {
+    return error;
+  }
+}
+
+TEST_CASE("colons and semicolons within a value divide nothing", "[error]") {
+  const Error odd = thrown("‹on› {}: there is no such column{}", "pressure: a; b", "; there is v");
+  CHECK(odd.what() == std::string("‹on› pressure: a; b: there is no such column; there is v"));
+  CHECK(odd.option() == "on");
+  CHECK(odd.value() == "pressure: a; b");
+  CHECK(odd.remedy() == "there is v");
+  const Error stated = thrown("‹{}› {:>4}: {{odd}}; from {} to {}", "by", 7, "1; 2", 3);
+  CHECK(stated.what() == std::string("‹by›    7: {odd}; from 1; 2 to 3"));
+  CHECK(stated.option() == "by");
+  CHECK(stated.value() == "   7");
+  CHECK(stated.remedy() == "from 1; 2 to 3");
+  const Error lines = thrown("‹where› {}: no{}", "a\nb", "");
+  CHECK(lines.value() == "a\nb");
+  CHECK(lines.remedy().empty());
+}
+
+TEST_CASE("a place put before an error leaves its parts as they are", "[error]") {
+  const Error inner = thrown("‹on› {}: there is no such column", "a: b");
+  const Error outer = inner.at("series level, fill").at("plan.toml:3");
+  CHECK(outer.what() ==
+        std::string("plan.toml:3: series level, fill: ‹on› a: b: there is no such column"));
+  CHECK(outer.place() == "plan.toml:3: series level, fill");
+  CHECK(outer.value() == "a: b");
+  CHECK(outer.parts().option == "on");
+  Error copy = inner;
+  Error taken = std::move(copy);
+  CHECK(copy.value() == taken.value());
+}
+
 }  // namespace zerobeat

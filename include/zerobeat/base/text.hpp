@@ -44,6 +44,9 @@ inline namespace ZEROBEAT_API v1 {
 /// --max-gap. What stands in other marks is left as it is.
 [[nodiscard]] std::string with_dashes(std::string_view text);
 
+/// An option's name as that of its field: max-gap is max_gap.
+[[nodiscard]] std::string with_underscores(std::string_view name);
+
 /// 12345678 as "12,345,678".
 [[nodiscard]] std::string grouped(std::int64_t value);
 
