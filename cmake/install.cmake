@@ -16,6 +16,7 @@ write_basic_package_version_file(${CMAKE_CURRENT_BINARY_DIR}/ZeroBeatConfigVersi
 install(FILES ${CMAKE_CURRENT_BINARY_DIR}/ZeroBeatConfig.cmake
   ${CMAKE_CURRENT_BINARY_DIR}/ZeroBeatConfigVersion.cmake
   cmake/FindCctz.cmake cmake/FindLibical.cmake cmake/FindZstd.cmake
+  cmake/FindThrift.cmake
   DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/ZeroBeat)
 
 # A file for pkg-config of each library, and one that is all of them. The prefix is found from where
@@ -45,9 +46,13 @@ set(sqlite)
 if(ZEROBEAT_WITH_SQLITE)
   set(sqlite sqlite3)
 endif()
+set(thrift)
+if(ZEROBEAT_WITH_PARQUET)
+  set(thrift :libthrift.a)
+endif()
 zerobeat_pc(zerobeat-core LIBRARY core REQUIRES "fmt" NEEDS tbb cctz pthread)
 zerobeat_pc(zerobeat-io LIBRARY io REQUIRES "zerobeat-core"
-  NEEDS ical simdjson archive z bz2 lzma zstd ${sqlite} tbb dl)
+  NEEDS ical simdjson archive z bz2 lzma zstd ${sqlite} ${thrift} tbb dl)
 zerobeat_pc(zerobeat-view LIBRARY view REQUIRES "zerobeat-io" NEEDS tbb pthread)
 zerobeat_pc(zerobeat-plan LIBRARY plan REQUIRES "zerobeat-view zerobeat-io" NEEDS tomlplusplus tbb)
 zerobeat_pc(zerobeat REQUIRES "zerobeat-plan")

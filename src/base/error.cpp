@@ -176,13 +176,17 @@ std::string nearest(std::string_view word, std::span<const std::string> candidat
   constexpr std::size_t longest_word = 200;  // beyond it, a typing slip is not the matter
   if (word.size() > longest_word) return {};
   std::string best;
+  // A slip in a short word, more in a longer one, or letters that were left out or put in.
+  const std::size_t slips = std::max<std::size_t>(1, (word.size() + 1) / 4);
   std::size_t best_distance = std::max<std::size_t>(2, word.size() / 3) + 1;
   for (const auto& candidate : candidates) {
     if (candidate.size() > longest_word) continue;
     const std::size_t distance = edit_distance(word, candidate);
-    const bool nearer =
-        distance < best_distance || (distance == best_distance && !best.empty() &&
-                                     is_part_of(word, candidate) && !is_part_of(word, best));
+    const bool is_slip =
+        distance <= slips || is_part_of(word, candidate) || is_part_of(candidate, word);
+    const bool nearer = (is_slip && distance < best_distance) ||
+                        (distance == best_distance && !best.empty() &&
+                         is_part_of(word, candidate) && !is_part_of(word, best));
     if (nearer && distance < candidate.size()) {
       best = candidate;
       best_distance = distance;

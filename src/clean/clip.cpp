@@ -98,7 +98,20 @@ std::vector<std::size_t> stuck_rows(const Timeline& timeline, const Column& colu
 struct Change {
   std::size_t row = 0;
   std::optional<double> after{};
+  bool stuck = false;
 };
+
+/// The word of what judges outliers: the option's.
+std::string judge_word(const Clip& options) {
+  std::string word;
+  const auto look = [&](const char* name, const auto& field, const auto&...) {
+    if constexpr (requires { field.from->index(); }) {
+      if (!to_text(field).empty()) word = name;
+    }
+  };
+  fields(look, options);
+  return word;
+}
 
 /// What stands in the place of outliers.
 class Putter {
@@ -227,7 +240,7 @@ std::vector<Change> changes_of(const Timeline& timeline, const Column& original,
   std::vector<std::size_t> stuck;
   if (options.stuck) stuck = stuck_rows(timeline, original, *options.stuck);
   std::vector<Change> changes;
-  for (const std::size_t row : stuck) changes.push_back({row, std::nullopt});
+  for (const std::size_t row : stuck) changes.push_back({row, std::nullopt, true});
   if (!stuck.empty()) {
     timer.note(fmt::format("{}: {} readings were stuck", shown(name),
                            grouped(static_cast<std::int64_t>(stuck.size()))));
@@ -284,6 +297,7 @@ Timeline clip(const Timeline& timeline, const Clip& options, std::vector<ClipCha
     const std::size_t place = timeline.values().place(name);
     const Column& original = timeline.values().columns()[place];
     Table added(rows);
+    const std::string judge = judge_word(options);
     const auto own = changes_of(timeline, original, options, name, timer, added);
     timer.clipped(static_cast<std::int64_t>(own.size()));
     if (changes != nullptr) {
@@ -292,7 +306,8 @@ Timeline clip(const Timeline& timeline, const Clip& options, std::vector<ClipCha
       for (const Change& change : own) {
         while (change.row >= strand->end) ++strand;
         changes->push_back({timeline.times()[change.row], strand->key, name,
-                            numbers.numbers()[change.row], change.after});
+                            numbers.numbers()[change.row], change.after,
+                            change.stuck ? "stuck" : judge});
       }
     }
     if (!own.empty()) parts.values.replace(place, changed(original, own));
@@ -312,7 +327,7 @@ Timeline clip(const Timeline& timeline, const Clip& options, std::vector<ClipCha
 
 namespace {
 
-/// time, key, column, before, after: a row for each change.
+/// time, key, column, before, after, why: a row for each change.
 Table table_of(std::span<const ClipChange> changes, const Timeline& timeline) {
   const std::size_t rows = changes.size();
   Buffer<Instant> times(rows);
@@ -346,6 +361,9 @@ Table table_of(std::span<const ClipChange> changes, const Timeline& timeline) {
   table.add("column", Column::text(std::move(columns), std::move(column_words)));
   table.add("before", Column::numbers(std::move(before)));
   table.add("after", Column::numbers(std::move(after), with_after.take()));
+  std::vector<std::string> why;
+  for (const ClipChange& change : changes) why.push_back(change.why);
+  table.add("why", detail::column_of_words(why));
   return table;
 }
 

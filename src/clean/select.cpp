@@ -4,6 +4,7 @@
 #include <array>
 #include <bit>
 #include <limits>
+#include <set>
 #include <unordered_map>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/select.hpp>
@@ -11,6 +12,7 @@
 #include <zerobeat/time/moment.hpp>
 #include <zerobeat/time/timestamp.hpp>
 
+#include "base/names.hpp"
 #include "base/parallel.hpp"
 #include "base/trim.hpp"
 #include "time/civil_reader.hpp"
@@ -41,16 +43,6 @@ void end_before(Limits& limits, Instant end) {
   }
 }
 
-Instant moment_on(const Axis& axis, const Zone& zone, const std::string& text) {
-  if (axis.is_instants()) return Moment(text).in(zone);
-  const auto read = read_elapsed(text, *axis.elapsed);
-  if (!read) {
-    fail_usage("‹between›: \"{}\" is not a number; the times here are {}", shown(text),
-               to_text(axis));
-  }
-  return *read;
-}
-
 /// One range of time after the other; each of them says what it leaves out.
 struct Ranges {
   std::array<Limits, 3> all{};  ///< of between, first and last
@@ -67,10 +59,10 @@ Ranges ranges_of(const Timeline& timeline, const Select& options) {
   if (options.between) {
     Limits limits;
     if (!options.between->from.empty()) {
-      limits.from = moment_on(timeline.axis(), zone, options.between->from);
+      limits.from = moment_on(timeline.axis(), zone, options.between->from, "‹between›");
     }
     if (!options.between->to.empty()) {
-      const Instant end = moment_on(timeline.axis(), zone, options.between->to);
+      const Instant end = moment_on(timeline.axis(), zone, options.between->to, "‹between›");
       if (end < limits.from) {
         fail_usage("‹between› {}: the first is later than the second", to_text(*options.between));
       }
@@ -274,19 +266,43 @@ class Selecting {
   std::vector<bool> wanted_;
 };
 
-/// The columns that are wanted, in the order in which they are named.
-Table columns_of(const Timeline& timeline, const Select& options) {
-  if (options.columns.empty()) return timeline.values();
+/// The columns that are wanted, in the order in which they are named, under their new names, and
+/// what the times and the key are called.
+void choose_columns(const Timeline& timeline, const Select& options, Timeline::Parts& parts) {
+  if (options.columns.empty()) return;
   Table chosen(timeline.rows());
-  for (const auto& name : options.columns) {
-    // Time and key are always there.
-    if (name == timeline.time_name() || timeline.is_key_name(name)) {
-      continue;
+  std::vector<std::string> keys = timeline.key_names();
+  std::set<std::string> renamed;
+  const auto rename = [&](std::string& name, const ChosenColumn& asked) {
+    if (!renamed.insert(asked.column).second) {
+      fail_usage("‹columns›: {} is named twice", shown(asked.column));
     }
-    if (chosen.find(name)) fail_usage("‹columns›: {} is named twice", shown(name));
-    chosen.add(name, timeline.values().column(name));
+    name = asked.new_name();
+  };
+  for (const ChosenColumn& asked : options.columns) {
+    // Time and key are always there.
+    if (asked.column == timeline.time_name()) {
+      rename(parts.time_name, asked);
+    } else if (timeline.is_key_name(asked.column)) {
+      const auto names = timeline.key_names();
+      rename(keys[static_cast<std::size_t>(std::ranges::find(names, asked.column) - names.begin())],
+             asked);
+    } else {
+      if (chosen.find(asked.new_name())) {
+        fail_usage("‹columns›: {} is named twice", shown(asked.new_name()));
+      }
+      chosen.add(asked.new_name(), timeline.values().column(asked.column));
+    }
   }
-  return chosen;
+  std::vector<std::string> names = chosen.names();
+  names.push_back(parts.time_name);
+  names.insert(names.end(), keys.begin(), keys.end());
+  std::ranges::sort(names);
+  if (const auto twice = std::ranges::adjacent_find(names); twice != names.end()) {
+    fail_usage("‹columns›: two columns would be called {}", shown(*twice));
+  }
+  if (!keys.empty()) parts.key_name = fmt::format("{}", fmt::join(keys, std::string(1, key_mark)));
+  parts.values = std::move(chosen);
 }
 
 void note_left_out(const std::vector<Kept>& kept, StepTimer& timer) {
@@ -326,6 +342,31 @@ void from_text(std::string_view text, Between& out) {
   out = std::move(read);
 }
 
+void from_text(std::string_view text, std::vector<ChosenColumn>& out) {
+  std::vector<ChosenColumn> all;
+  for (const auto& part : split_commas(text)) {
+    const auto sides = detail::split_outside_quotes(part, '=');
+    if (sides.size() > 2 || (sides.size() == 2 && sides[0].empty())) {
+      fail_usage("\"{}\" is no column, nor NAME=COLUMN; put a name that holds = in double quotes",
+                 shown(part));
+    }
+    const std::string column = detail::unquoted(sides.back());
+    all.push_back(sides.size() == 2 ? ChosenColumn(column, detail::unquoted(sides[0]))
+                                    : ChosenColumn(column));
+  }
+  out = std::move(all);
+}
+
+std::string to_text(const std::vector<ChosenColumn>& columns) {
+  std::string text;
+  for (const ChosenColumn& asked : columns) {
+    if (!text.empty()) text += ',';
+    if (!asked.name.empty()) text += detail::quoted_where_needed(asked.name, ",=()") + "=";
+    text += detail::quoted_where_needed(asked.column, ",=()");
+  }
+  return text;
+}
+
 std::string to_text(const Between& between) { return between.from + "," + between.to; }
 
 Timeline select(const Timeline& timeline, const Select& options) {
@@ -334,7 +375,7 @@ Timeline select(const Timeline& timeline, const Select& options) {
     fail_usage("‹holidays› and ‹weekend› go with ‹working›");
   }
   Timeline::Parts parts = timeline.parts();
-  parts.values = columns_of(timeline, options);
+  choose_columns(timeline, options, parts);
   const Selecting selecting(timeline, options);
   const auto kept = selecting.run();
   std::vector<RowStretch> stretches;
@@ -368,9 +409,22 @@ Timeline select(const Timeline& timeline, const Select& options) {
 
 std::optional<std::vector<std::string>> columns_needed(const Select& options, std::string_view) {
   if (options.columns.empty()) return std::nullopt;
-  std::vector<std::string> names = options.columns;
+  std::vector<std::string> names;
+  for (const ChosenColumn& asked : options.columns) names.push_back(asked.column);
   for (auto& name : options.where.columns()) names.push_back(std::move(name));
   return names;
+}
+
+std::optional<TimeRange> time_needed(const Select& options, const Zone& zone) {
+  // A condition may look at a strand's first row.
+  if (!options.between || options.first || options.last || !options.where.empty()) {
+    return std::nullopt;
+  }
+  const Between& between = *options.between;
+  TimeRange range;
+  if (!between.from.empty()) range.from = Moment(between.from).in(zone);
+  if (!between.to.empty()) range.until = Moment(between.to).in(zone);
+  return range;
 }
 
 Reach reach(const Select& options) {

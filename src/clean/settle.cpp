@@ -2,11 +2,14 @@
 
 #include <algorithm>
 #include <cmath>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/table/step_timer.hpp>
 
 #include "base/parallel.hpp"
+#include "clean/new_strands.hpp"
 #include "judge/record_order.hpp"
+#include "table/key_column.hpp"
 #include "take/definitions.hpp"
 
 namespace zerobeat::inline v1 {
@@ -114,16 +117,44 @@ Table values_of_groups(const Table& values, const std::vector<Group>& groups,
   return out;
 }
 
-}  // namespace
+/// What was settled, and the rows that were merged into others, ascending.
+struct Settled {
+  Timeline timeline;
+  std::vector<std::int64_t> taken_away{};
+};
 
-Timeline settle(const Timeline& timeline, const Settle& options) {
-  StepTimer timer(options, timeline);
-  if (options.duplicates == Duplicates::keep) return timer.finish(timeline.parts());
+/// The rows of groups that do not stand for them. Of a mean the first does.
+std::vector<std::int64_t> other_rows(const std::vector<Group>& groups, const RecordOrder& order,
+                                     const Settle& options) {
+  std::vector<std::int64_t> rows;
+  if (options.duplicates == Duplicates::reject) return rows;
+  const bool last = options.duplicates == Duplicates::last;
+  for (const Group& group : groups) {
+    for (std::size_t i = group.begin; i < group.end; ++i) {
+      if (i != (last ? group.end - 1 : group.begin)) rows.push_back(order.row(i));
+    }
+  }
+  std::ranges::sort(rows);
+  return rows;
+}
+
+Settled settle_rows(const Timeline& given, const Settle& options) {
+  StepTimer timer(options, given);
+  Timeline timeline = given;
+  if (!options.key.empty() && options.key != key_text(given.key_name())) {
+    auto made = detail::with_strands_of(given, options.key);
+    timeline = std::move(made.timeline);
+    if (made.without_key > 0) {
+      timer.note(fmt::format("{} rows without ‹key› {} were left out", grouped(made.without_key),
+                             shown(options.key)));
+    }
+  }
+  if (options.duplicates == Duplicates::keep) return {timer.finish(timeline.parts())};
   RecordOrder order;
   order.strands.assign(timeline.strands().begin(), timeline.strands().end());
   const auto groups = groups_of(timeline.times(), order);
   const auto surplus = static_cast<std::int64_t>(timeline.rows() - groups.size());
-  if (surplus == 0) return timer.finish(timeline.parts());
+  if (surplus == 0) return {timer.finish(timeline.parts())};
   const auto rows = chosen_rows(groups, order, options.duplicates == Duplicates::last);
   Timeline::Parts parts = timeline.parts();
   parts.times = timeline.time_column().gather(rows);
@@ -131,10 +162,12 @@ Timeline settle(const Timeline& timeline, const Settle& options) {
   parts.values = values_of_groups(timeline.values(), groups, order, rows, options.duplicates);
   timer.note(fmt::format("{} rows of a time that was there already were {}", grouped(surplus),
                          options.duplicates == Duplicates::reject ? "left out" : "merged"));
-  return timer.finish(std::move(parts));
+  Settled settled{timer.finish(std::move(parts))};
+  if (!options.merged.empty()) settled.taken_away = other_rows(groups, order, options);
+  return settled;
 }
 
-Timeline settle(const Records& records, const Settle& options) {
+Settled settle_records(const Records& records, const Settle& options) {
   detail::check_records(records);
   StepTimer timer(options, static_cast<std::int64_t>(records.size()));
   const RecordOrder order = detail::order_records(records);
@@ -158,7 +191,7 @@ Timeline settle(const Records& records, const Settle& options) {
       parts.times = records.times.gather(order.rows);
       parts.values = gather_in_parallel(records.values, order.rows);
     }
-    return timer.finish(std::move(parts));
+    return {timer.finish(std::move(parts))};
   }
 
   const auto rows = chosen_rows(groups, order, options.duplicates == Duplicates::last);
@@ -179,7 +212,95 @@ Timeline settle(const Records& records, const Settle& options) {
     account.kept -= surplus;
   }
   parts.account.sources = {std::make_shared<const SourceAccount>(std::move(account))};
-  return timer.finish(std::move(parts));
+  Settled settled{timer.finish(std::move(parts))};
+  if (!options.merged.empty()) settled.taken_away = other_rows(groups, order, options);
+  return settled;
+}
+
+/// A list of what was taken away. `source`, `line` and `byte` are as columns, the
+/// key and the times as they were.
+Table list_of(Column source, Column line, Column byte, Table keys, Column times) {
+  Table table(times.size());
+  table.add("source", std::move(source));
+  table.add("line", std::move(line));
+  table.add("byte", std::move(byte));
+  for (std::size_t i = 0; i < keys.names().size(); ++i) {
+    table.add(keys.names()[i], keys.columns()[i]);
+  }
+  table.add("time", std::move(times));
+  return table;
+}
+
+Table list_of_records(const Records& records, const std::vector<std::int64_t>& rows) {
+  std::vector<std::string> sources;
+  Buffer<std::int64_t> lines(rows.size()), bytes(rows.size());
+  ValidityBuilder validity(rows.size());
+  const SourceAccount& account = *records.source;
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    const auto row = static_cast<std::size_t>(rows[i]);
+    Fault place;
+    place.line = records.places->line(row);
+    place.byte = records.places->byte(row);
+    sources.push_back(account.part_of(place.byte).name);
+    lines[i] = static_cast<std::int64_t>(place.line);
+    const auto byte = account.file_byte(place);
+    bytes[i] = static_cast<std::int64_t>(byte.value_or(0));
+    if (!byte) validity.set_missing(i);
+  }
+  Table keys(rows.size());
+  if (records.keys) keys.add(records.key_name, records.keys->gather(rows));
+  return list_of(Column(sources), Column::integers(std::move(lines)),
+                 Column::integers(std::move(bytes), validity.take()), std::move(keys),
+                 on_axis(records.times.gather(rows), records.time.axis));
+}
+
+/// Rows of a timeline have no place in a file any more.
+Table list_of_rows(const Timeline& timeline, const std::vector<std::int64_t>& rows) {
+  std::vector<std::uint32_t> strands;
+  const auto all = timeline.strands();
+  for (const std::int64_t row : rows) {
+    const auto after =
+        std::ranges::upper_bound(all, static_cast<std::size_t>(row), {}, &Strand::begin);
+    strands.push_back(static_cast<std::uint32_t>(after - all.begin() - 1));
+  }
+  Table keys(rows.size());
+  detail::add_key(keys, timeline, strands);
+  const Column nowhere =
+      Column(std::vector<std::int64_t>{0}).gather(std::vector<std::int64_t>(rows.size(), -1));
+  return list_of(Column(std::vector<std::string>(rows.size(), timeline.name())), nowhere, nowhere,
+                 std::move(keys), on_axis(timeline.time_column().gather(rows), timeline.axis()));
+}
+
+}  // namespace
+
+Timeline settle(const Timeline& timeline, const Settle& options) {
+  return settle_rows(timeline, options).timeline;
+}
+
+Timeline settle(const Records& records, const Settle& options) {
+  if (options.key.empty()) return settle_records(records, options).timeline;
+  return settle(settle_records(records, {}).timeline, options);
+}
+
+Made settle_and_list(const Timeline& timeline, const Settle& options) {
+  Settled settled = settle_rows(timeline, options);
+  Made made(std::move(settled.timeline));
+  if (options.merged.empty()) return made;
+  // The rows are those of the new strands.
+  const bool anew = !options.key.empty() && options.key != key_text(timeline.key_name());
+  const Timeline rows = anew ? detail::with_strands_of(timeline, options.key).timeline : timeline;
+  made.beside.push_back({options.merged, list_of_rows(rows, settled.taken_away)});
+  return made;
+}
+
+Made settle_and_list(const Records& records, const Settle& options) {
+  if (!options.key.empty()) return settle_and_list(settle_records(records, {}).timeline, options);
+  Settled settled = settle_records(records, options);
+  Made made(std::move(settled.timeline));
+  if (!options.merged.empty()) {
+    made.beside.push_back({options.merged, list_of_records(records, settled.taken_away)});
+  }
+  return made;
 }
 
 }  // namespace zerobeat

@@ -8,6 +8,7 @@
 
 #include "base/parallel.hpp"
 #include "kernel/bucket/taken.hpp"
+#include "kernel/counters.hpp"
 #include "table/key_column.hpp"
 #include "time/wide_instant.hpp"
 
@@ -109,13 +110,16 @@ std::vector<Spell> find_spells(const Timeline& timeline, const Spells& options,
   return all;
 }
 
-TableResult spells(const Timeline& timeline, const Spells& options) {
-  StepTimer timer(options, timeline);
+TableResult spells(const Timeline& given, const Spells& options) {
+  StepTimer timer(options, given);
   std::vector<Take> takes;
   if (!options.take.empty()) {
-    takes = detail::plain_takes(resolve_takes(options.take, timeline.values(), Stat::mean,
-                                              TakenBy::spells, "spells", "", timeline.key_name()));
+    takes = detail::plain_takes(resolve_takes(options.take, given.values(), Stat::mean,
+                                              TakenBy::spells, "spells", "", given.key_name()));
   }
+  const auto counters = detail::with_counter_steps(given, takes);
+  if (counters) takes = counters->takes;
+  const Timeline& timeline = counters ? counters->timeline : given;
   std::vector<std::string> others;
   for (const auto& name : timeline.key_names()) others.push_back(name);
   for (const Take& take : takes) others.push_back(take.name);
@@ -147,6 +151,7 @@ TableResult spells(const Timeline& timeline, const Spells& options) {
     table.add(takes[k].name, on_axis(std::move(taken.columns[k]), timeline.axis()));
   }
   for (auto& note : taken.notes) timer.note(std::move(note));
+  if (counters) table = detail::without_counter_steps(table);
   return {std::move(table), timer.finish(timeline, static_cast<std::int64_t>(all.size()))};
 }
 

@@ -108,15 +108,37 @@ Value agreed(const Records& records, const std::string& option,
   return values[0].value;
 }
 
-std::optional<Instant> read_stated_start(std::string_view text, const Zone& zone) {
-  const std::vector<std::string> samples{std::string(text)};
-  const auto format = find_time_format(samples);
-  if (!format) return std::nullopt;
-  TimestampReader reader({.format = *format, .zone = zone});
+/// A start as the preamble has it, read in one order of day and month; `ambiguous` is set where
+/// another order would read it, too.
+std::optional<Instant> read_start(std::string_view text, const TimeFormat& format, const Zone& zone,
+                                  bool& ambiguous) {
+  TimestampReader reader({.format = format, .zone = zone});
   const TimeReading reading = reader.read(text);
   if (reading.verdict != TimeVerdict::ok) return std::nullopt;
-  if (decide_date_order(reader.counts(), format->order).ambiguous) return std::nullopt;
+  ambiguous = decide_date_order(reader.counts(), format.order).ambiguous;
   return reading.instant;
+}
+
+std::optional<Instant> read_stated_start(std::string_view text, const TimeColumn& time) {
+  const std::vector<std::string> samples{std::string(text)};
+  auto format = find_time_format(samples);
+  if (!format) return std::nullopt;
+  bool ambiguous = false;
+  if (time.date_order) format->order = *time.date_order;
+  const auto start = read_start(text, *format, time.zone, ambiguous);
+  if (!start || !ambiguous || time.date_order) return start;
+  std::string told;
+  for (const DateOrder order : {DateOrder::dmy, DateOrder::mdy}) {
+    format->order = order;
+    if (const auto read = read_start(text, *format, time.zone, ambiguous)) {
+      told +=
+          fmt::format("{}{} makes it {}", told.empty() ? "" : ", ", to_text(order), to_text(*read));
+    }
+  }
+  fail_input(
+      "stamp: the start \"{}\" may be read in more than one order of day and month; say "
+      "which: ‹date_order› ({})",
+      shown(text), told);
 }
 
 /// nullopt when there is none.
@@ -127,7 +149,7 @@ std::optional<Instant> start_of(const Records& records, const Stamp& options) {
   return agreed(
       records, "start_from",
       stated_values<Instant>(records, "start_from", stated->name, [&](std::string_view text) {
-        return read_stated_start(text, records.time.zone);
+        return read_stated_start(text, records.time);
       }));
 }
 

@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <filesystem>
 #include <utility>
 #include <zerobeat/io/read.hpp>
@@ -7,7 +8,9 @@
 #include "io/judge/column_format.hpp"
 #include "io/judge/finished.hpp"
 #include "io/judge/pass.hpp"
+#include "io/judge/path_columns.hpp"
 #include "io/source/open_source.hpp"
+#include "io/text/cell_table.hpp"
 
 namespace zerobeat::inline v1 {
 
@@ -15,31 +18,40 @@ namespace {
 
 using namespace detail;
 
-/// Only the first part of the source, for a look.
+/// Of rows with types only the first batch.
+std::shared_ptr<RowSource> head_of(std::shared_ptr<RowSource> rows) {
+  auto head = std::make_shared<RowSource>(*rows);
+  auto had = std::make_shared<bool>(false);
+  head->next = [rows, had](RowBatch& batch) {
+    if (*had) return batch.clear(rows->columns.size());
+    *had = true;
+    rows->next(batch);
+  };
+  head->rewind = [rows, had] {
+    *had = false;
+    rows->rewind();
+  };
+  return head;
+}
+
+/// Only the beginning of each part of the source, for a look: a later file may have columns that
+/// the first has not.
 void cut_to_head(OpenSource& source, std::size_t bytes) {
-  source.parts.resize(1);
-  SourceText& text = source.parts[0].text;
-  if (const auto rows = source.parts[0].rows) {
-    auto head = std::make_shared<RowSource>(*rows);
-    auto had = std::make_shared<bool>(false);
-    head->next = [rows, had](RowBatch& batch) {
-      if (*had) return batch.clear(rows->columns.size());
-      *had = true;
-      rows->next(batch);
-    };
-    head->rewind = [rows, had] {
-      *had = false;
-      rows->rewind();
-    };
-    source.parts[0].rows = std::move(head);
-    return;
+  constexpr std::size_t least = std::size_t{1} << 14;
+  const std::size_t share = std::max(least, bytes / source.parts.size());
+  for (Part& part : source.parts) {
+    if (part.rows) {
+      part.rows = head_of(part.rows);
+      continue;
+    }
+    SourceText& text = part.text;
+    const std::string_view head = text.until(share + 1);
+    if (head.size() <= share) continue;
+    const std::size_t newline = head.find('\n', share);
+    text.text = newline == std::string_view::npos ? head : head.substr(0, newline);
+    text.stream.reset();
+    text.mapped = false;
   }
-  const std::string_view head = text.until(bytes + 1);
-  if (head.size() <= bytes) return;
-  const std::size_t newline = head.find('\n', bytes);
-  text.text = newline == std::string_view::npos ? head : head.substr(0, newline);
-  text.stream.reset();
-  text.mapped = false;
 }
 
 /// What is known so far of how a source is read: what its samples said, and each pass after them.
@@ -79,17 +91,36 @@ bool corrected(const Assembly& assembly, const OpenSource& source, const ReadTas
   return assembly.correct_beliefs(found.layout);
 }
 
-Records read_source(OpenSource source, const ReadTask& options) {
+/// Tells the parts that have rows of which times they are wanted. Once: what is passed over has no
+/// say in what a column is believed to be.
+void want_time(const OpenSource& source, const FoundLayout& found, const TimeRange& range) {
+  for (std::size_t i = 0; i < source.parts.size(); ++i) {
+    const auto& rows = source.parts[i].rows;
+    const auto cells = found.of_part(i).time_cells;
+    if (rows && rows->want && cells.size() == 1 && cells[0] != absent_cell) {
+      rows->want(cells[0], range);
+    }
+  }
+}
+
+Records read_source(OpenSource source, const ReadTask& task) {
+  const PathColumns path(source);
+  const ReadTask options = path.empty() ? task : path.task_without(task);
   const MissingWords missing_words(options.missing);
   if (options.head_bytes != 0) cut_to_head(source, options.head_bytes);
   Known known;
   known.found = find_layout(source, options, missing_words, known.further);
+  if (options.wanted_time) want_time(source, known.found, *options.wanted_time);
   for (;;) {
     Assembly assembly(source, known.found, options);
     run_pass(source, known.found, missing_words, options.chunk_bytes, assembly);
     if (corrected(assembly, source, options, missing_words, known)) continue;
     for (const Part& part : source.parts) check_whole(part.text);
-    return finished(assembly, source, known.found, options);
+    if (path.empty()) return finished(assembly, source, known.found, options);
+    path.join_keys(task, assembly, known.found);
+    Records records = finished(assembly, source, known.found, options);
+    path.add_to(task, records);
+    return records;
   }
 }
 

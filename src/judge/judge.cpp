@@ -146,7 +146,7 @@ Extremes extremes_of(const Column& column) {
   return extremes;
 }
 
-std::string_view advice(Reason reason) {
+std::string_view advice(Reason reason, Repeated repeated) {
   switch (reason) {
     case Reason::missing_time:
       return "records without a time; rejected";
@@ -155,7 +155,11 @@ std::string_view advice(Reason reason) {
     case Reason::impossible_time:
       return "times that do not exist, like 30 February or 25:00; rejected";
     case Reason::repeated_time:
-      return "local times that happen twice; rejected; see ‹repeated›";
+      // Order was asked, and can't decide of strands that are short.
+      return repeated == Repeated::order
+                 ? "local times that happen twice, of strands too short to tell which it is by "
+                   "their order; rejected; say which: ‹repeated› earlier or later"
+                 : "local times that happen twice; rejected; see ‹repeated›";
     case Reason::skipped_time:
       return "local times that never happen; rejected; see ‹skipped›";
     case Reason::out_of_range_time:
@@ -169,7 +173,7 @@ std::string_view advice(Reason reason) {
     case Reason::broken_quote:
       return "records with a quote that does not close; rejected";
     case Reason::broken_record:
-      return "lines that are not JSON; rejected";
+      return "lines that hold no JSON object, or nest too deep; rejected";
     case Reason::bad_encoding:
       return "records that are not UTF-8; rejected; turn the file into UTF-8 with iconv";
     case Reason::unreadable_reading:
@@ -200,14 +204,15 @@ class Findings {
   const Records& records_;
 };
 
-void add_faults(const SourceAccount& account, Findings& findings) {
+void add_faults(const Records& records, Findings& findings) {
+  const SourceAccount& account = *records.source;
   for (std::size_t i = 0; i < reasons; ++i) {
     const auto reason = static_cast<Reason>(i);
     if (account.by_reason[i] == 0) continue;
     const auto first = std::ranges::find(account.faults, reason, &Fault::reason);
     findings.all.push_back({std::string(word(reason)), account.by_reason[i],
                             first == account.faults.end() ? 0 : first->line,
-                            std::string(advice(reason))});
+                            std::string(advice(reason, records.time.repeated))});
   }
   // Dates that stand for no time are out of range: 9999-12-31.
   Finding stand_ins{"round-instant", 0, 0,
@@ -516,7 +521,7 @@ Judgement judge(const Records& records, const JudgeOptions& options) {
   out.account = records.source;
   out.time = records.time;
   Findings findings(records);
-  add_faults(*records.source, findings);
+  add_faults(records, findings);
 
   const auto order = order_records(records);
   const ClockFindings clocks = look_at_strands(records, order, options, out.strands);

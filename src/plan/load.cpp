@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <filesystem>
 #include <fstream>
+#include <map>
 #include <set>
 #include <sstream>
 #include <zerobeat/base/text.hpp>
@@ -74,27 +75,17 @@ class Loader {
   Plan load(bool with_data) {
     const detail::StatisticsInScope in_scope(statistics_);
     plan_.path = path_;
-    const toml::table root = parse();
-    ReadOptions defaults;
-    auto read_options = bind_options(defaults);
-    std::vector<std::string> known{"source", "series", "output"};
-    for (const auto& option : read_options) known.push_back(option.name);
-    for (const auto& [key, value] : root) {
-      if (key == "source" || key == "series" || key == "output") continue;
-      set_option(read_options, known, "", key, value);
+    gather(path_, 0);
+    PlanSource defaults;
+    for (const Root& root : roots_) {
+      enter(root);
+      load_defaults(root.keys, defaults);
     }
-    each_table(root, "source",
-               [&](const std::string& name, const toml::table& table, std::int64_t line) {
-                 load_source(name, table, line, defaults);
-               });
-    each_table(root, "series",
-               [&](const std::string& name, const toml::table& table, std::int64_t line) {
-                 load_series(name, table, line);
-               });
-    each_table(root, "output",
-               [&](const std::string& name, const toml::table& table, std::int64_t line) {
-                 load_output(name, table, line);
-               });
+    for (const Root& root : roots_) {
+      enter(root);
+      load_tables(root.keys, defaults);
+    }
+    enter(roots_.back());
     if (plan_.outputs.empty() && mistakes_.empty()) {
       mistake(0, "", "the plan has no output: [output.NAME] with file = \"…\" or figure = \"…\"");
     }
@@ -113,6 +104,103 @@ class Loader {
   }
 
  private:
+  /// The keys of the plan, or of a file that it includes.
+  struct Root {
+    std::string path;
+    toml::table keys;
+  };
+
+  /// What is read next stands in this file: its mistakes are told as such, and its paths are
+  /// relative to its folder.
+  void enter(const Root& root) {
+    path_ = root.path;
+    folder_ = fs::path(root.path).parent_path();
+    stands_in_ = root.path == plan_.path.path ? std::string() : root.path;
+  }
+
+  /// Mistakes from here on are of that file.
+  void goes_on_in(const std::string& stands_in) {
+    path_ = stands_in.empty() ? plan_.path.path : stands_in;
+  }
+
+  /// Parses a file and, before it, what it includes.
+  void gather(const std::string& path, std::int64_t line_of_include) {
+    constexpr std::size_t deepest = 64;
+    const std::string from = including_.empty() ? std::string() : including_.back();
+    std::error_code error;
+    const fs::path place = fs::weakly_canonical(path, error);
+    for (const auto& other : included_) {
+      if (!fs::equivalent(place, other, error)) continue;
+      const bool cycle = std::ranges::any_of(
+          including_, [&](const std::string& open) { return fs::equivalent(place, open, error); });
+      fail_usage("{}:{}: include {}: {}", from, line_of_include, shown(path),
+                 cycle ? "the file includes itself" : "the file is included twice");
+    }
+    if (including_.size() > deepest) {
+      fail_usage("{}:{}: include {}: files lie too deep within one another", from, line_of_include,
+                 shown(path));
+    }
+    included_.push_back(path);
+    including_.push_back(path);
+    Root root{path, {}};
+    enter(root);
+    root.keys = parse();
+    if (path != plan_.path.path) plan_.included.emplace_back(path);
+    for (const auto& [key, value] : root.keys) {
+      if (key != "include") continue;
+      const auto line = line_of(key);
+      const auto* list = value.as_array();
+      if (list == nullptr && !value.is_string()) {
+        fail_usage("{}:{}: include names a file, or a list of them: include = \"sources.toml\"",
+                   path, line);
+      }
+      for (const auto& name : names_of("", key, value)) {
+        enter(root);
+        gather(resolved(name), line);
+      }
+    }
+    including_.pop_back();
+    roots_.push_back(std::move(root));
+  }
+
+  /// Reading options at the top, and how much is tolerated.
+  void load_defaults(const toml::table& root, PlanSource& defaults) {
+    auto options = bind_options(defaults.read);
+    for (auto& option : bind_options(defaults.limits)) {
+      if (option.name == "tolerate") options.push_back(std::move(option));
+    }
+    std::vector<std::string> known{"source", "series", "output", "include"};
+    for (const auto& option : options) known.push_back(option.name);
+    for (const auto& [key, value] : root) {
+      if (key == "source" || key == "series" || key == "output" || key == "include") continue;
+      if (const auto [at, is_new] = defaults_set_.emplace(key.str(), path_); !is_new) {
+        mistake(line_of(key), "",
+                fmt::format("{} is given in {}, too", key.str(), shown(at->second)));
+        continue;
+      }
+      set_option(options, known, "", key, value);
+    }
+  }
+
+  void load_tables(const toml::table& root, const PlanSource& defaults) {
+    each_table(root, "source",
+               [&](const std::string& name, const toml::table& table, std::int64_t line) {
+                 load_source(name, table, line, defaults);
+               });
+    each_table(root, "series",
+               [&](const std::string& name, const toml::table& table, std::int64_t line) {
+                 const std::size_t before = plan_.series.size();
+                 load_series(name, table, line);
+                 if (plan_.series.size() > before) plan_.series.back().stands_in = stands_in_;
+               });
+    each_table(root, "output",
+               [&](const std::string& name, const toml::table& table, std::int64_t line) {
+                 const std::size_t before = plan_.outputs.size();
+                 load_output(name, table, line);
+                 if (plan_.outputs.size() > before) plan_.outputs.back().stands_in = stands_in_;
+               });
+  }
+
   /// `where` is what the mistake is in: "series level, fill".
   void mistake(std::int64_t line, const std::string& where, const Error& error) {
     faulty_.insert(where.substr(0, where.find(", ")));
@@ -319,10 +407,9 @@ class Loader {
   }
 
   void load_source(const std::string& name, const toml::table& table, std::int64_t line,
-                   const ReadOptions& defaults) {
-    PlanSource source;
+                   const PlanSource& defaults) {
+    PlanSource source = defaults;
     source.name = name;
-    source.read = defaults;
     source.line = line;
     const std::string where = "source " + shown(name);
     auto options = bind_options(source.read);
@@ -483,9 +570,20 @@ class Loader {
   void check_names() {
     std::vector<std::string> names;
     std::set<std::string> tables;
-    for (const auto& source : plan_.sources) names.push_back(source.name);
+    for (const auto& source : plan_.sources) {
+      if (std::ranges::find(names, source.name) != names.end()) {
+        mistake(source.line, "",
+                fmt::format("source {} is given in two of the files", shown(source.name)));
+      }
+      names.push_back(source.name);
+    }
+    std::set<std::string> series_names;
     for (const auto& series : plan_.series) {
-      if (std::ranges::find(names, series.name) != names.end()) {
+      goes_on_in(series.stands_in);
+      if (!series_names.insert(series.name).second) {
+        mistake(series.line, "",
+                fmt::format("series {} is given in two of the files", shown(series.name)));
+      } else if (std::ranges::find(names, series.name) != names.end()) {
         mistake(series.line, "",
                 fmt::format("\"{}\" is a source and a series; rename one", shown(series.name)));
       }
@@ -501,6 +599,7 @@ class Loader {
                           did_you_mean(name, names)));
     };
     for (const auto& series : plan_.series) {
+      goes_on_in(series.stands_in);
       const std::string where = "series " + shown(series.name);
       for (const auto& name : series.from) {
         check(name, series.line, where, "from");
@@ -511,6 +610,7 @@ class Loader {
       }
     }
     for (const auto& output : plan_.outputs) {
+      goes_on_in(output.stands_in);
       const std::string where = "output " + shown(output.name);
       for (const auto& name : output.from) {
         check(name, output.line, where,
@@ -567,8 +667,12 @@ class Loader {
     for (auto& mistake : detail::mistakes_of_data(sound)) mistakes_.push_back(std::move(mistake));
   }
 
-  std::string path_;
+  std::string path_;  // of what is read
   fs::path folder_;
+  std::string stands_in_;  // the same, when it is not the plan's own
+  std::vector<Root> roots_;
+  std::vector<std::string> included_, including_;                 // all so far; those that are open
+  std::map<std::string, std::string, std::less<>> defaults_set_;  // by which file
   std::vector<StepKind> kinds_;
   detail::NamedStatistics statistics_;
   Plan plan_;

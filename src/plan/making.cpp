@@ -83,10 +83,11 @@ TimestampOptions reading_of_names(const PlanSource& source) {
 }  // namespace
 
 std::string place_of(const Plan& plan, std::int64_t line, const std::string& series,
-                     std::string_view step) {
+                     std::string_view step, const std::string& stands_in) {
   std::string place;
   if (!plan.path.empty()) {
-    place = line > 0 ? fmt::format("{}:{}: ", plan.path.path, line) : plan.path.path + ": ";
+    const std::string& file = stands_in.empty() ? plan.path.path : stands_in;
+    place = line > 0 ? fmt::format("{}:{}: ", file, line) : file + ": ";
     if (!series.empty()) place += fmt::format("series {}", shown(series));
     if (!series.empty()) place += step.empty() ? ": " : ", ";
   }
@@ -141,6 +142,31 @@ std::vector<std::string> columns_of(const Product& product) {
   return names;
 }
 
+namespace {
+
+/// Where the times that were given begin, in which zone, and how fast they go.
+std::vector<std::string> stamp_notes(const Records& before, const Records& after) {
+  if (after.size() == 0) return {};
+  const auto times = after.times.times();
+  std::string text;
+  if (after.time.axis.is_instants()) {
+    text = fmt::format("the times begin at {}, in zone {}", to_text(times.front()),
+                       after.time.zone.name());
+  } else {
+    text = fmt::format("the times are {}", to_text(after.time.axis));
+  }
+  // Records before them, kept or not.
+  const auto numbers = before.times.times();
+  const auto steps = static_cast<double>((numbers.back() - numbers.front()).count());
+  const double seconds = std::chrono::duration<double>(times.back() - times.front()).count();
+  if (steps > 0 && seconds > 0) {
+    text += fmt::format("; {:.6g} records a second", steps / seconds);
+  }
+  return {text};
+}
+
+}  // namespace
+
 void SourceRun::note(StepAccount step) {
   step.series = source_.name;
   steps_.push_back(std::move(step));
@@ -174,6 +200,7 @@ void SourceRun::read(Watching& watching, std::size_t head_bytes) {
   read.judge_only = judge_only_;
   read.go_on_ambiguous = judge_only_ || judging_;
   read.decode = decode_;
+  if (!judging_ && source_.limits.rejects.empty()) read.wanted_time = wanted_time_;
   // More are neither shown nor looked at.
   constexpr std::size_t shown_at_most = 10'000;
   if (source_.limits.rejects.empty()) read.most_faults = shown_at_most;
@@ -204,11 +231,13 @@ void SourceRun::read(Watching& watching, std::size_t head_bytes) {
     Stamp stamping = *source_.stamp;
     read_inputs(stamping, head_bytes == 0 ? run_reader() : look_reader());
     const auto rows = static_cast<std::int64_t>(records_->size());
-    records_ = stamp(*records_, stamping);
+    const Records before = *records_;
+    records_ = stamp(before, stamping);
     note({.step = std::string(Stamp::name),
           .what = describe_options(*source_.stamp),
           .rows_in = rows,
           .rows_out = rows,
+          .notes = stamp_notes(before, *records_),
           .seconds = seconds_since(begun)});
   }
   if (may_be_dates) {
@@ -221,19 +250,23 @@ Timeline SourceRun::first_timeline() {
   return long_rows_ ? *long_rows_ : settle(*records_, Settle{});
 }
 
+void SourceRun::take_settled(const Settle& options, Made made) {
+  note(std::move(made.did));
+  for (SideTable& side : made.beside) beside_.push_back(std::move(side));
+  settled_.emplace_back(options, std::move(*made.timeline));
+}
+
 const Timeline& SourceRun::settled(const Settle& options) {
   for (const auto& [own, timeline] : settled_) {
     if (own == options) return timeline;
   }
   if (!records_) throw std::logic_error("a source's records were let go of");
   if (!long_rows_) {
-    settled_.emplace_back(options, settle(*records_, options));
-    note(settled_.back().second.account().last());
+    take_settled(options, settle_and_list(*records_, options));
   } else if (options == Settle{}) {
     settled_.emplace_back(options, *long_rows_);
   } else {
-    settled_.emplace_back(options, settle(*long_rows_, options));
-    note(settled_.back().second.account().last());
+    take_settled(options, settle_and_list(*long_rows_, options));
   }
   return settled_.back().second;
 }
@@ -273,7 +306,9 @@ Making::Making(const Plan& plan, Watching& watching) : plan_(plan), watching_(wa
     const auto same = std::ranges::find_if(
         runs_, [&](const SourceRun& run) { return are_one(run.source(), source); });
     run_of_[source.name] = static_cast<std::size_t>(same - runs_.begin());
-    if (same == runs_.end()) runs_.emplace_back(source, columns_needed(source));
+    if (same == runs_.end()) {
+      runs_.emplace_back(source, columns_needed(source), time_needed(source));
+    }
   }
 }
 
@@ -288,6 +323,12 @@ Settle Making::settling_of(const PlanSeries& series) const {
   return settle == nullptr ? Settle{} : *settle;
 }
 
+bool Making::stands_for(const std::string& name, const PlanSource& source) const {
+  if (name == source.name) return true;
+  const auto other = std::ranges::find(plan_.sources, name, &PlanSource::name);
+  return other != plan_.sources.end() && are_one(*other, source);
+}
+
 std::optional<std::vector<std::string>> Making::columns_needed(const PlanSource& source) const {
   if (source.reshape) return std::nullopt;
   std::vector<std::string> all;
@@ -298,11 +339,7 @@ std::optional<std::vector<std::string>> Making::columns_needed(const PlanSource&
     all.insert(all.end(), names->begin(), names->end());
     return true;
   };
-  const auto is_it = [&](const std::string& name) {
-    if (name == source.name) return true;
-    const auto other = std::ranges::find(plan_.sources, name, &PlanSource::name);
-    return other != plan_.sources.end() && are_one(*other, source);
-  };
+  const auto is_it = [&](const std::string& name) { return stands_for(name, source); };
   for (const auto& series : plan_.series) {
     for (const auto& from : series.from) {
       if (!is_it(from)) continue;
@@ -328,6 +365,34 @@ std::optional<std::vector<std::string>> Making::columns_needed(const PlanSource&
     }
   }
   if (!used) return std::nullopt;
+  return all;
+}
+
+/// Times outside of which no series that is made of a source looks at it; nothing when one looks at
+/// all of them.
+std::optional<TimeRange> Making::time_needed(const PlanSource& source) const {
+  if (source.reshape || source.stamp) return std::nullopt;
+  const auto is_it = [&](const std::string& name) { return stands_for(name, source); };
+  std::optional<TimeRange> all;
+  for (const auto& series : plan_.series) {
+    if (std::ranges::none_of(series.from, is_it)) continue;
+    const auto step = std::ranges::find_if(series.steps, [](const PlanStep& plan_step) {
+      return plan_step.step.as<Settle>() == nullptr;
+    });
+    if (step == series.steps.end() || series.from.size() > 1) return std::nullopt;
+    std::optional<TimeRange> needed;
+    try {
+      needed = step->step.time_needed(source.read.zone);
+    } catch (const Error&) {  // the step will tell what is wrong
+    }
+    if (!needed) return std::nullopt;
+    if (!all) all = needed;
+    all->from = std::min(all->from, needed->from);
+    all->until = std::max(all->until, needed->until);
+  }
+  for (const auto& output : plan_.outputs) {
+    if (is_it(output.look.over) || std::ranges::any_of(output.from, is_it)) return std::nullopt;
+  }
   return all;
 }
 
@@ -358,7 +423,11 @@ void Making::read_sources() {
   for (const SourceRun& run : runs_) run.set_aside(!plan_.path.empty());
   if (failed) std::rethrow_exception(failed);
   for (const SourceRun& run : runs_) run.check();
-  for (SourceRun& run : runs_) run.let_go();
+  for (SourceRun& run : runs_) {
+    for (SideTable& side : run.beside()) beside_.push_back(std::move(side));
+    run.beside().clear();
+    run.let_go();
+  }
 }
 
 const InputReader& Making::reader() const { return looks_ ? look_reader() : run_reader(); }
@@ -459,8 +528,19 @@ void Making::make(const PlanSeries& series, const AfterStep& after_step) {
       }
     }
   } catch (const Error& error) {
-    add_mistake(place_of(plan_, at->line, series.name, at->step.name()), error, at->line);
+    add_mistake(place_of(plan_, at->line, series.name, at->step.name(), series.stands_in), error,
+                at->line);
     failed_.insert(series.name);
+    // Data that passed a limit is in the account, which is written all the same.
+    if (error.kind() == Error::Kind::limit) {
+      StepAccount step{.step = std::string(at->step.name()), .what = at->step.options_text()};
+      for (const Timeline& timeline : current) {
+        step.rows_in += static_cast<std::int64_t>(timeline.rows());
+      }
+      step.notes.emplace_back(error.what());
+      step.series = label;
+      steps_.push_back(std::move(step));
+    }
     return;
   } catch (const Stopped&) {
     throw;
@@ -472,12 +552,13 @@ void Making::make(const PlanSeries& series, const AfterStep& after_step) {
                                   "period or fewer buckets, fewer columns, or a stretch of the "
                                   "records at a time take less",
                                   grouped(static_cast<std::int64_t>(rows))));
-    add_mistake(place_of(plan_, at->line, series.name, at->step.name()), error, at->line);
+    add_mistake(place_of(plan_, at->line, series.name, at->step.name(), series.stands_in), error,
+                at->line);
     failed_.insert(series.name);
     return;
   } catch (const std::exception& thrown) {
     // Of a step of the program's own.
-    add_mistake(place_of(plan_, at->line, series.name, at->step.name()),
+    add_mistake(place_of(plan_, at->line, series.name, at->step.name(), series.stands_in),
                 Error(Error::Kind::usage, thrown.what()), at->line);
     failed_.insert(series.name);
     return;

@@ -26,8 +26,9 @@ struct Product {
 };
 
 /// What is told of a mistake before its text: file and line, series and step.
+/// `stands_in` is the file that the plan includes it from; empty: the plan's own.
 std::string place_of(const Plan& plan, std::int64_t line, const std::string& series,
-                     std::string_view step);
+                     std::string_view step, const std::string& stands_in = {});
 
 /// The plan with `reshape` made an option of the source, where a series begins with one into long,
 /// and its file's columns are dates.
@@ -49,8 +50,9 @@ std::vector<std::string> columns_of(const Product& product);
 /// A source of a plan, read once, and settled as the series that use it ask.
 class SourceRun {
  public:
-  SourceRun(const PlanSource& source, std::optional<std::vector<std::string>> decode)
-      : source_(source), decode_(std::move(decode)) {}
+  SourceRun(const PlanSource& source, std::optional<std::vector<std::string>> decode,
+            const std::optional<TimeRange>& wanted_time = {})
+      : source_(source), decode_(std::move(decode)), wanted_time_(wanted_time) {}
 
   /// Reads it; of `head_bytes` only the beginning, when there are so many.
   void read(Watching& watching, std::size_t head_bytes = 0);
@@ -62,6 +64,8 @@ class SourceRun {
 
   /// The account of the reading, with what settling rejected further.
   std::shared_ptr<const SourceAccount> account() const;
+  /// Tables beside its timelines, such as the records that were merged.
+  std::vector<SideTable>& beside() { return beside_; }
   /// The steps that made its timelines.
   const std::vector<StepAccount>& steps() const { return steps_; }
 
@@ -77,15 +81,18 @@ class SourceRun {
  private:
   Timeline first_timeline();
   void note(StepAccount step);
+  void take_settled(const Settle& options, Made made);
 
   PlanSource source_;
   std::optional<Source> file_{};  ///< while it is judged
   std::optional<std::vector<std::string>> decode_;
+  std::optional<TimeRange> wanted_time_;
   std::optional<Records> records_{};
   std::shared_ptr<const SourceAccount> read_{};
   std::optional<Timeline> long_rows_{};  // of columns that are dates
   std::vector<std::pair<Settle, Timeline>> settled_{};
   std::vector<StepAccount> steps_{};
+  std::vector<SideTable> beside_{};
   bool judging_ = false, judge_only_ = false;
 };
 
@@ -125,7 +132,9 @@ class Making {
   SourceRun* source(const std::string& name);
   const InputReader& reader() const;
   Settle settling_of(const PlanSeries& series) const;
+  bool stands_for(const std::string& name, const PlanSource& source) const;
   std::optional<std::vector<std::string>> columns_needed(const PlanSource& source) const;
+  std::optional<TimeRange> time_needed(const PlanSource& source) const;
   void make(const PlanSeries& series, const AfterStep& after_step);
 
   const Plan& plan_;

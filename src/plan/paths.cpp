@@ -75,6 +75,7 @@ void add_step_files(Step step, const std::string& of, bool outputs, PathRoles& r
 void check_paths(const Plan& plan, const RunOptions& options) {
   PathRoles roles;
   if (!plan.path.empty()) roles.add_input(plan.path.path, "the plan");
+  for (const InFile& file : plan.included) roles.add_input(file.path, "what the plan includes");
   const auto of = [&](const char* kind, const std::string& name) {
     return plan.path.empty() ? std::string() : fmt::format(" of {} {}", kind, name);
   };

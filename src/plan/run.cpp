@@ -2,6 +2,9 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <span>
+#include <sstream>
+#include <vector>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/io/source_name.hpp>
 #include <zerobeat/plan/plan.hpp>
@@ -17,15 +20,69 @@ namespace zerobeat::inline v1 {
 
 namespace {
 
+/// An option, and a word that it may be.
+struct Choice {
+  std::string option, word;
+};
+
+/// The words of a step's options that are one of several.
+std::vector<Choice> choices_of(Step step) {
+  std::vector<Choice> choices;
+  for (const BoundOption& option : step.options()) {
+    if (option.value_name.find('|') == std::string::npos) continue;
+    std::stringstream words(option.value_name);
+    for (std::string word; std::getline(words, word, '|');) {
+      const bool plain = word.find_first_not_of("abcdefghijklmnopqrstuvwxyz-") == std::string::npos;
+      if (plain && word != option.get()) choices.push_back({option.name, word});
+    }
+  }
+  return choices;
+}
+
+/// Whether a step would look at nothing later with these options.
+bool is_causal_with(Step step, std::span<const Choice> choices) {
+  try {
+    for (const Choice& choice : choices) {
+      for (const BoundOption& option : step.options()) {
+        if (option.name == choice.option) option.set(choice.word);
+      }
+    }
+    return step.reach().causal();
+  } catch (const Error&) {
+    return false;
+  }
+}
+
+/// Which option, or which two, would make a step causal; empty when none does.
+std::string causal_way(const Step& step) {
+  const auto choices = choices_of(step);
+  const auto told = [](const Choice& choice) {
+    return fmt::format("‹{}› {}", with_underscores(choice.option), choice.word);
+  };
+  for (const Choice& choice : choices) {
+    if (is_causal_with(step, {&choice, 1}))
+      return fmt::format("; with {} it would not", told(choice));
+  }
+  for (std::size_t i = 0; i < choices.size(); ++i) {
+    for (std::size_t j = i + 1; j < choices.size(); ++j) {
+      const Choice both[]{choices[i], choices[j]};
+      if (both[0].option != both[1].option && is_causal_with(step, both)) {
+        return fmt::format("; with {} and {} it would not", told(both[0]), told(both[1]));
+      }
+    }
+  }
+  return {};
+}
+
 void refuse_looking_ahead(const Plan& plan) {
   std::string all;
   for (const auto& series : plan.series) {
     for (const auto& step : series.steps) {
       const Reach reach = step.step.reach();
       if (reach.causal()) continue;
-      all += fmt::format("{}{}‹causal›: {} looks ahead: {}", all.empty() ? "" : "\n",
-                         detail::place_of(plan, step.line, series.name, {}), to_text(step.step),
-                         to_text(reach.ahead));
+      all += fmt::format("{}{}‹causal›: {} looks ahead: {}{}", all.empty() ? "" : "\n",
+                         detail::place_of(plan, step.line, series.name, {}, series.stands_in),
+                         to_text(step.step), to_text(reach.ahead), causal_way(step.step));
       break;
     }
   }
@@ -161,17 +218,20 @@ RunResult run(const Plan& given, const RunOptions& options) {
   const Plan plan = detail::with_date_columns(given);
   detail::Watching watching(options, pieces_of(plan));
   detail::Making making(plan, watching);
-  try {
-    making.read_sources();
-  } catch (const Error& error) {
-    // What became of the records is told even when they were too bad to go on with.
-    if (error.kind() == Error::Kind::limit && !options.account.empty()) {
-      Outputs outputs(1, !plan.path.empty());
-      write_account(making.account(), options.account.path, outputs);
-      outputs.commit();
+  // What became of the records is told even when they were too bad to go on with.
+  const auto told = [&](auto&& work) {
+    try {
+      work();
+    } catch (const Error& error) {
+      if (error.kind() == Error::Kind::limit && !options.account.empty()) {
+        Outputs account(1, !plan.path.empty());
+        write_account(making.account(), options.account.path, account);
+        account.commit();
+      }
+      throw;
     }
-    throw;
-  }
+  };
+  told([&] { making.read_sources(); });
   making.make_series();
 
   // Every output is written beside its place, what can't be taken back last; then all are put in
@@ -187,8 +247,9 @@ RunResult run(const Plan& given, const RunOptions& options) {
       making.add_mistake(
           plan.path.empty()
               ? what
-              : fmt::format("{}output {}: ", detail::place_of(plan, output.line, "", ""),
-                            output.name),
+              : fmt::format(
+                    "{}output {}: ", detail::place_of(plan, output.line, "", "", output.stands_in),
+                    output.name),
           error);
     }
   };
@@ -196,7 +257,7 @@ RunResult run(const Plan& given, const RunOptions& options) {
   for (const auto& output : plan.outputs) {
     if (!is_direct(output)) write_one(output);
   }
-  making.check_mistakes();
+  told([&] { making.check_mistakes(); });
   for (const SideTable& side : making.beside()) write_csv(side.table, outputs.open(side.file.path));
   if (!options.as_plan.empty()) {
     const std::string& path = options.as_plan.path;

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <zerobeat/align/align.hpp>
+#include <zerobeat/align/append.hpp>
 #include <zerobeat/align/clock/tune.hpp>
 #include <zerobeat/align/join.hpp>
 #include <zerobeat/align/resample_several.hpp>
@@ -13,6 +14,7 @@
 #include <zerobeat/clean/spells.hpp>
 #include <zerobeat/plan/step.hpp>
 #include <zerobeat/regular/describe.hpp>
+#include <zerobeat/regular/expect.hpp>
 #include <zerobeat/regular/gaps.hpp>
 #include <zerobeat/regular/profile.hpp>
 #include <zerobeat/regular/thin.hpp>
@@ -26,8 +28,8 @@ std::span<const StepKind> standard_steps() {
       step_kind<Settle>, step_kind<Select>,  step_kind<Compute>,  step_kind<Describe>,
       step_kind<Gaps>,   step_kind<Spells>,  step_kind<Resample>, step_kind<Profile>,
       step_kind<Thin>,   step_kind<Reshape>, step_kind<Join>,     step_kind<Align>,
-      step_kind<Shift>,  step_kind<Tune>,    step_kind<Fill>,     step_kind<Clip>,
-      step_kind<Roll>,   step_kind<Lag>,
+      step_kind<Append>, step_kind<Expect>,  step_kind<Shift>,    step_kind<Tune>,
+      step_kind<Fill>,   step_kind<Clip>,    step_kind<Roll>,     step_kind<Lag>,
   };
   return steps;
 }

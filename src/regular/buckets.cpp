@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <limits>
+#include <optional>
 #include <zerobeat/base/text.hpp>
 
 #include "base/parallel.hpp"
@@ -66,16 +67,56 @@ struct Task {
   std::size_t dropped = 0;
 };
 
+/// The times whose buckets have rows: the first and the last one.
+struct SpanTimes {
+  Instant first = Instant::max();
+  Instant last = Instant::min();
+
+  bool is_empty() const { return first > last; }
+};
+
+/// From the first record of all strands to the last.
+SpanTimes span_of_records(const Timeline& timeline) {
+  SpanTimes span;
+  for (const Strand& strand : timeline.strands()) {
+    if (strand.size() == 0) continue;
+    span.first = std::min(span.first, timeline.times()[strand.begin]);
+    span.last = std::max(span.last, timeline.times()[strand.end - 1]);
+  }
+  return span;
+}
+
+SpanTimes span_asked_for(const Timeline& timeline, const BucketSpan& asked) {
+  SpanTimes span = span_of_records(timeline);
+  const auto moment = [&](const std::string& text) {
+    return moment_on(timeline.axis(), timeline.zone(), text, "‹span›");
+  };
+  if (!asked.from.empty()) span.first = moment(asked.from);
+  if (!asked.to.empty()) {
+    const Instant until = moment(asked.to);
+    if (!asked.from.empty() && until <= span.first) {
+      fail_usage("‹span› {}: the first is not before the second", to_text(asked));
+    }
+    if (until == Instant::min()) return {};
+    span.last = until - Nanoseconds(1);
+  }
+  return span;
+}
+
 template <typename Edges>
 class Finder {
  public:
-  Finder(const Edges& edges, const Timeline& timeline, const Resample& options, Buckets& out)
+  /// With `span`, all strands have the same buckets: those that it meets.
+  Finder(const Edges& edges, const Timeline& timeline, const Resample& options,
+         const std::optional<SpanTimes>& span, Buckets& out)
       : edges_(edges),
         times_(timeline.times()),
         strands_(timeline.strands()),
         options_(options),
         at_end_(options.edge == Resample::Edge::end),
-        out_(out) {}
+        out_(out) {
+    if (span) range_ = range_of(*span);
+  }
 
   void run(const std::string& period) {
     check_number(period);
@@ -88,7 +129,7 @@ class Finder {
       out_.dropped += task.dropped;
     }
     for (const Strand& strand : strands_) rows += strand.size();
-    out_.outside = edges_.is_gapless() ? 0 : rows - inside;
+    out_.outside = edges_.is_gapless() && !range_ ? 0 : rows - inside;
     out_.all.reserve(number);
     std::size_t at = 0;
     for (std::uint32_t s = 0; s < strands_.size(); ++s) {
@@ -97,12 +138,26 @@ class Finder {
         out_.all.insert(out_.all.end(), tasks[at].made.begin(), tasks[at].made.end());
         tasks[at].made = {};
       }
-      if (!edges_.is_gapless()) trim(begin);
+      if (!edges_.is_gapless() && !range_) trim(begin);
       out_.strands.push_back({strands_[s].key, begin, out_.all.size()});
     }
   }
 
  private:
+  /// Numbers of buckets: [from, until).
+  struct Range {
+    std::int64_t from = 0, until = 0;
+  };
+
+  Range range_of(const SpanTimes& span) const {
+    if (span.is_empty()) return {};
+    Range range{edges_.index_of(span.first), edges_.index_of(span.last) + 1};
+    // The bucket that holds a time at an edge is the one before it.
+    if (at_end_ && options_.span.kind == BucketSpan::Kind::all) range.from = index_of(span.first);
+    if (!edges_.is_gapless() && edges_.end(range.from) <= span.first) ++range.from;
+    return range;
+  }
+
   /// A strand's first and last records may lie between sessions; its first and last buckets are
   /// those that hold a record.
   void trim(std::size_t begin) const {
@@ -121,6 +176,10 @@ class Finder {
     constexpr Wide most = 1'000'000'000;
     Wide number = 0;
     for (const Strand& strand : strands_) {
+      if (range_) {
+        number += Wide(range_->until) - range_->from;
+        continue;
+      }
       if (strand.size() == 0) continue;
       number += Wide(index_of(times_[strand.end - 1])) - index_of(times_[strand.begin]) + 1;
     }
@@ -138,6 +197,10 @@ class Finder {
     std::vector<Task> tasks;
     for (std::uint32_t s = 0; s < strands_.size(); ++s) {
       const Strand& strand = strands_[s];
+      if (range_) {
+        add_tasks(s, tasks);
+        continue;
+      }
       if (strand.size() == 0) continue;
       std::int64_t from = index_of(times_[strand.begin]);
       // Before the first session there is none.
@@ -155,9 +218,22 @@ class Finder {
     return tasks;
   }
 
+  /// The buckets of the range, for one strand.
+  void add_tasks(std::uint32_t s, std::vector<Task>& tasks) const {
+    constexpr std::int64_t buckets_of_task = 1 << 17;
+    for (std::int64_t from = range_->from; from < range_->until; from += buckets_of_task) {
+      Task task{.strand = s, .row = strands_[s].begin, .from = from};
+      task.until = std::min(range_->until, from + buckets_of_task);
+      tasks.push_back(std::move(task));
+    }
+  }
+
   void find(Task& task) const {
     const Strand& strand = strands_[task.strand];
-    const Instant first = times_[strand.begin], last = times_[strand.end - 1];
+    // Of a strand of no rows every bucket is before it begins.
+    const bool has_rows = strand.size() > 0;
+    const Instant first = has_rows ? times_[strand.begin] : Instant::max();
+    const Instant last = has_rows ? times_[strand.end - 1] : Instant::max();
     const bool marks = options_.partial != Resample::Partial::keep;
     const Nanoseconds step =
         marks ? out_.typical_steps[task.strand].value_or(Nanoseconds(0)) : Nanoseconds(0);
@@ -172,7 +248,7 @@ class Finder {
     bucket.stop = edges_.edge(task.from);
     std::size_t row = first_from(strand.begin, task.row, bucket.stop);
     // The first bucket of a strand may start where instants do: nothing lies before it.
-    if (bucket.stop <= first) row = strand.begin;
+    if (has_rows && bucket.stop <= first) row = strand.begin;
     std::size_t rows_before = 0;
     const bool gapless = edges_.is_gapless();
     if (options_.empty == Resample::Empty::keep && gapless) {
@@ -220,6 +296,7 @@ class Finder {
   const Resample& options_;
   bool at_end_;
   Buckets& out_;
+  std::optional<Range> range_;
 };
 
 /// Buckets that the data closes: `closes(row)` when a row is the last of its bucket.
@@ -341,6 +418,10 @@ void check_options(const Resample& options) {
   if (every == nullptr && (options.anchor || options.week_starts || options.hours)) {
     fail_usage("‹anchor›, ‹week_starts› and ‹hours› go with ‹every›");
   }
+  if (every == nullptr && equal == nullptr && options.span != BucketSpan()) {
+    fail_usage("‹span› {}: goes with ‹every› and ‹buckets›; these buckets are closed by records",
+               to_text(options.span));
+  }
   if (are_closed_by_records(options) && options.edge == Resample::Edge::end) {
     fail_usage("‹edge› end goes with ‹every› and ‹buckets›; these buckets are closed by records");
   }
@@ -368,6 +449,10 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options,
       are_closed_by_records(options)) {
     out.typical_steps = typical_steps_of(timeline);
   }
+  std::optional<SpanTimes> span;
+  if (options.span.kind != BucketSpan::Kind::own) {
+    span = span_asked_for(timeline, options.span);
+  }
   if (every) {
     check_on_axis(timeline.axis(), *every, "‹every›");
     if (options.hours) need_instants(timeline.axis(), "‹hours›");
@@ -379,7 +464,7 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options,
     if (options.anchor) grid_options.anchor = options.anchor->in(timeline.zone());
     if (const auto calendar = options.days.read()) grid_options.calendar = *calendar;
     const Grid grid(*every, grid_options);
-    Finder(grid, timeline, options, out).run("‹every› " + to_text(*every));
+    Finder(grid, timeline, options, span, out).run("‹every› " + to_text(*every));
     note_edges_beyond(options.row_at, out);
     return out;
   }
@@ -391,19 +476,17 @@ Buckets find_buckets(const Timeline& timeline, const Resample& options,
     close_by_sum(timeline, options, *sum, out);
     return out;
   }
-  if (timeline.rows() == 0) {
+  const SpanTimes ends = span.value_or(span_of_records(timeline));
+  if (ends.is_empty()) {
     for (const Strand& strand : timeline.strands()) out.strands.push_back({strand.key, 0, 0});
     return out;
   }
-  Instant first = Instant::max(), last = Instant::min();
-  for (const Strand& strand : timeline.strands()) {
-    if (strand.size() == 0) continue;
-    first = std::min(first, timeline.times()[strand.begin]);
-    last = std::max(last, timeline.times()[strand.end - 1]);
-  }
   const auto& asked = std::get<EqualBuckets>(options.every);
-  const EqualEdges equal(first, last, asked.number, options.edge);
-  Finder(equal, timeline, options, out).run("‹buckets› " + to_text(asked));
+  // Of a range that is asked for, the last bucket ends where it does.
+  const bool is_range = !options.span.to.empty();
+  const EqualEdges equal(ends.first, is_range ? ends.last + Nanoseconds(1) : ends.last,
+                         asked.number, options.edge);
+  Finder(equal, timeline, options, span, out).run("‹buckets› " + to_text(asked));
   for (Bucket& bucket : out.all) equal.trim(bucket);
   return out;
 }

@@ -338,7 +338,9 @@ Table table_by_parts(const Timeline& timeline, const Gaps& options,
     }
     Buffer<std::int64_t> numbers(parts.size());
     for (std::size_t i = 0; i < parts.size(); ++i) numbers[i] = parts[i][p];
-    table.add(to_text(options.by[p]), Column::integers(std::move(numbers)));
+    table.add(to_text(options.by[p]), options.by[p].kind == Part::Kind::date
+                                          ? detail::column_of_dates(numbers.span())
+                                          : Column::integers(std::move(numbers)));
   }
   table.add("column", detail::column_of_words(columns));
   table.add("missing_s", Column::numbers(Buffer<double>(std::span<const double>(missing))));

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <chrono>
 
 #include "base/trim.hpp"
 
@@ -49,6 +50,17 @@ std::string to_text(const std::vector<Part>& parts) {
 
 namespace zerobeat::inline v1::detail {
 
+Column column_of_dates(std::span<const std::int64_t> days) {
+  std::vector<std::string> words;
+  for (const std::int64_t day : days) {
+    const std::chrono::year_month_day date{std::chrono::sys_days(std::chrono::days(day))};
+    words.push_back(fmt::format("{:04}-{:02}-{:02}", static_cast<int>(date.year()),
+                                static_cast<unsigned>(date.month()),
+                                static_cast<unsigned>(date.day())));
+  }
+  return Column(words);
+}
+
 PartRange range_of(Part::Kind kind) {
   switch (kind) {
     case Part::Kind::minute:
@@ -67,6 +79,7 @@ PartRange range_of(Part::Kind kind) {
       return {1, 12};
     case Part::Kind::quarter:
       return {1, 4};
+    case Part::Kind::date:
     case Part::Kind::year:
     case Part::Kind::value:
       break;
@@ -86,6 +99,13 @@ std::int64_t PartReader::number(Part::Kind kind) const {
       return (civil_.weekday() + 6 - static_cast<std::int64_t>(week_starts_)) % 7;
     case Part::Kind::yearday:
       return civil_.yearday();
+    case Part::Kind::date: {
+      const std::chrono::year_month_day date{
+          std::chrono::year(static_cast<int>(civil_.year())),
+          std::chrono::month(static_cast<unsigned>(civil_.month())),
+          std::chrono::day(static_cast<unsigned>(civil_.day()))};
+      return std::chrono::sys_days(date).time_since_epoch().count();
+    }
     case Part::Kind::week:
       return civil_.week();
     case Part::Kind::month:

@@ -19,7 +19,10 @@ struct PartRange {
   std::size_t size() const { return static_cast<std::size_t>(last - first + 1); }
 };
 
-/// The range of a part; of years and values, which have none, {0, -1}.
+/// A column of dates, given as days since 1970: text like 2025-10-20.
+Column column_of_dates(std::span<const std::int64_t> days);
+
+/// The range of a part; of dates, years and values, which have none, {0, -1}.
 PartRange range_of(Part::Kind kind);
 
 /// Parts of instants, in a zone. Remembers where it was: cheap for instants in order.

@@ -9,6 +9,7 @@
 #include "base/wide.hpp"
 #include "kernel/bucket/standing.hpp"
 #include "kernel/bucket/taken.hpp"
+#include "kernel/counters.hpp"
 #include "kernel/sums.hpp"
 #include "regular/buckets.hpp"
 #include "regular/parts.hpp"
@@ -104,7 +105,7 @@ class Cells {
     }
   }
 
-  /// Years and values go from the least to the greatest there is.
+  /// Dates, years and values go from the least to the greatest there is.
   PartRange range_in_data(detail::PartReader& reader, std::size_t a) const {
     PartRange range{0, -1};
     bool any = false;
@@ -116,10 +117,10 @@ class Cells {
     const CrossedPart& axis = axes_[a];
     for (const Strand& strand : timeline_.strands()) {
       if (strand.size() == 0) continue;
-      if (axis.part.kind == Part::Kind::year) {
+      if (axis.part.kind == Part::Kind::year || axis.part.kind == Part::Kind::date) {
         for (const std::size_t row : {strand.begin, strand.end - 1}) {
           reader.go_to(timeline_.times()[row]);
-          take(reader.number(Part::Kind::year));
+          take(reader.number(axis.part.kind));
         }
         continue;
       }
@@ -402,20 +403,24 @@ void add_parts(const Timeline& timeline, const Cells& cells, ProfileTable& out) 
     }
     Buffer<std::int64_t> numbers(rows);
     for (std::size_t i = 0; i < rows; ++i) numbers[i] = number(i);
-    out.table.add(name, Column::integers(std::move(numbers)));
+    out.table.add(name, axis.part.kind == Part::Kind::date ? detail::column_of_dates(numbers.span())
+                                                           : Column::integers(std::move(numbers)));
   }
 }
 
 }  // namespace
 
-ProfileTable profile(const Timeline& timeline, const Profile& options) {
+ProfileTable profile(const Timeline& given, const Profile& options) {
   detail::check_options(options);
   const auto start = std::chrono::steady_clock::now();
   if (options.by.empty())
     fail_usage("profile: say what it goes by: ‹by› hour, or ‹by› weekday,hour");
-  const auto takes =
-      detail::plain_takes(resolve_takes(options.take, timeline.values(), Stat::mean,
-                                        TakenBy::profiles, "profile", "", timeline.key_name()));
+  auto takes =
+      detail::plain_takes(resolve_takes(options.take, given.values(), Stat::mean, TakenBy::profiles,
+                                        "profile", "", given.key_name()));
+  const auto counters = detail::with_counter_steps(given, takes);
+  if (counters) takes = counters->takes;
+  const Timeline& timeline = counters ? counters->timeline : given;
   const Cells cells(timeline, options);
   const auto cell_of_row = cells.of_rows();
   const std::size_t of_strand = cells.periods() * cells.size();
@@ -446,6 +451,10 @@ ProfileTable profile(const Timeline& timeline, const Profile& options) {
       out.takes.push_back(take.name);
       out.table.add(take.name, std::move(column));
     }
+  }
+  if (counters) {
+    out.table = detail::without_counter_steps(out.table);
+    std::erase_if(out.takes, detail::is_of_counter_steps);
   }
   if (options.empty == Resample::Empty::skip) {
     std::vector<std::int64_t> rows;

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <charconv>
 #include <zerobeat/base/text.hpp>
+#include <zerobeat/judge/source_account.hpp>
 #include <zerobeat/regular/resample.hpp>
 #include <zerobeat/table/step_timer.hpp>
 
@@ -10,6 +11,7 @@
 #include "base/wide.hpp"
 #include "kernel/bucket/standing.hpp"
 #include "kernel/bucket/taken.hpp"
+#include "kernel/counters.hpp"
 #include "regular/buckets.hpp"
 
 namespace zerobeat::inline v1 {
@@ -107,7 +109,11 @@ Level level_of(const Timeline& timeline, const Resample& options, const std::vec
   const auto note = [&](std::int64_t count, const char* what) {
     if (count > 0) level.notes.push_back(fmt::format("{} {}", grouped(count), what) + of);
   };
-  note(static_cast<std::int64_t>(buckets.outside), "records outside the hours were left out");
+  const bool spans = options.span.kind == BucketSpan::Kind::range;
+  note(static_cast<std::int64_t>(buckets.outside),
+       !spans           ? "records outside the hours were left out"
+       : !options.hours ? "records outside the span were left out"
+                        : "records outside the hours or the span were left out");
   note(static_cast<std::int64_t>(buckets.dropped), "partial buckets were dropped");
   note(withhold.withheld(), "readings were withheld: too few readings, or too little coverage");
   for (auto& own : taken.notes) level.notes.push_back(std::move(own));
@@ -163,6 +169,28 @@ Timeline::Parts merged(std::vector<Level>& levels, const std::vector<Period>& pe
   return out;
 }
 
+/// Where there is nothing to take the mean of, and nobody said what to take instead.
+[[noreturn]] void refuse_without_numbers(const Timeline& timeline) {
+  std::string names, notes;
+  for (const auto& name : timeline.values().names()) {
+    names += (names.empty() ? "" : ", ") + shown(name);
+  }
+  // What reading noticed of them may be the reason.
+  for (const auto& source : timeline.account().sources) {
+    for (const auto& note : source->notes) notes += "\n  " + note;
+  }
+  throw Error(
+      Error::Kind::limit,
+      fmt::format("resample: no column of {} holds numbers{}, so there is nothing to take "
+                  "the mean of; say what to take, like ‹take› count(){}, or read a column "
+                  "as numbers: ‹number›{}",
+                  shown(timeline.name()), names.empty() ? "" : fmt::format(" (there is {})", names),
+                  timeline.values().names().empty()
+                      ? std::string()
+                      : fmt::format(" or first({})", timeline.values().names()[0]),
+                  notes));
+}
+
 /// The longest first. Of a month and of 35 days, months count 30 of them.
 std::vector<Period> longest_first(std::vector<Period> periods) {
   const auto length = [](const Period& period) {
@@ -190,6 +218,42 @@ std::string to_text(const Every& every) {
   std::string text;
   for (const Period& period : every.levels) text += (text.empty() ? "" : ",") + to_text(period);
   return text;
+}
+
+void from_text(std::string_view text, BucketSpan& out) {
+  BucketSpan span;
+  if (text == "own" || text == "all") {
+    span.kind = text == "own" ? BucketSpan::Kind::own : BucketSpan::Kind::all;
+    out = span;
+    return;
+  }
+  const std::size_t comma = text.find(',');
+  if (comma == std::string_view::npos || text.find(',', comma + 1) != std::string_view::npos) {
+    fail_usage("\"{}\" is no span; it is own, all, or FROM,TO like 2025-10-20,2025-10-21",
+               shown(text));
+  }
+  span.kind = BucketSpan::Kind::range;
+  span.from = detail::trim(text.substr(0, comma));
+  span.to = detail::trim(text.substr(comma + 1));
+  for (const auto& side : {span.from, span.to}) {
+    // On an elapsed axis it is a number.
+    if (side.empty() || read_elapsed(side, ElapsedUnit::s)) continue;
+    Moment moment;
+    from_text(side, moment);
+  }
+  if (span.from.empty() && span.to.empty()) span = {.kind = BucketSpan::Kind::all};
+  out = std::move(span);
+}
+
+std::string to_text(const BucketSpan& span) {
+  switch (span.kind) {
+    case BucketSpan::Kind::own:
+      return "own";
+    case BucketSpan::Kind::all:
+      return "all";
+    default:
+      return span.from + "," + span.to;
+  }
 }
 
 void from_text(std::string_view text, Amount& out) {
@@ -221,9 +285,10 @@ Timeline resample(const Timeline& timeline, const Resample& options) {
     fail_usage("‹take› {}:{}: there is no source {}; this one is {}", take.source, to_text(take),
                take.source, timeline.name());
   }
-  const auto takes = detail::plain_takes(
+  auto takes = detail::plain_takes(
       resolve_takes(takes_of(options.take, timeline.name()), timeline.values(), Stat::mean,
                     TakenBy::buckets, "resample", timeline.time_name(), timeline.key_name()));
+  if (options.take.empty() && takes.empty()) refuse_without_numbers(timeline);
   if (options.take.empty() && takes.size() < timeline.values().names().size()) {
     std::string left_out;
     for (const auto& name : timeline.values().names()) {
@@ -240,20 +305,27 @@ Timeline resample(const Timeline& timeline, const Resample& options) {
       fail_usage("two columns would be named \"{0}\"; give one a name: NAME={1}", take.name,
                  to_text(take));
   }
+  const auto counters = detail::with_counter_steps(timeline, takes);
+  if (counters) takes = counters->takes;
+  const Timeline& source = counters ? counters->timeline : timeline;
+  const auto finish = [&](Timeline::Parts parts) {
+    if (counters) parts.values = detail::without_counter_steps(parts.values);
+    return timer.finish(std::move(parts));
+  };
   if (!levels_named) {
     std::optional<Period> every;
     if (!all_levels.empty()) every = all_levels[0];
-    Level only = level_of(timeline, options, takes, every);
+    Level only = level_of(source, options, takes, every);
     for (auto& note : only.notes) timer.note(std::move(note));
-    return timer.finish(std::move(only.parts));
+    return finish(std::move(only.parts));
   }
   const auto periods = longest_first(all_levels);
   std::vector<Level> levels;
   for (const Period& period : periods) {
-    levels.push_back(level_of(timeline, options, takes, period));
+    levels.push_back(level_of(source, options, takes, period));
     for (auto& note : levels.back().notes) timer.note(std::move(note));
   }
-  return timer.finish(merged(levels, periods));
+  return finish(merged(levels, periods));
 }
 
 std::optional<std::vector<std::string>> columns_needed(const Resample& options,
@@ -270,10 +342,11 @@ std::optional<std::vector<std::string>> columns_needed(const Resample& options,
 Reach reach(const Resample& options) {
   const auto levels = detail::levels_of(options);
   // The typical step is the whole strand's.
-  const bool whole =
-      levels.empty() || options.partial != Resample::Partial::keep || options.min_coverage ||
-      std::ranges::any_of(options.take,
-                          [](const Take& take) { return detail::goes_by_standing(take.stat); });
+  const bool whole = options.span.kind == BucketSpan::Kind::all || levels.empty() ||
+                     options.partial != Resample::Partial::keep || options.min_coverage ||
+                     std::ranges::any_of(options.take, [](const Take& take) {
+                       return detail::goes_by_standing(take.stat);
+                     });
   if (whole) return {ReachSide::whole(), ReachSide::whole()};
   const ReachSide bucket = ReachSide::of(Extent(longest_first(levels)[0]));
   if (options.empty == Resample::Empty::keep) {

@@ -1,6 +1,8 @@
 #include <fmt/format.h>
 
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/table/axis.hpp>
+#include <zerobeat/time/moment.hpp>
 
 namespace zerobeat::inline v1 {
 
@@ -34,6 +36,17 @@ void check_on_axis(const Axis& axis, const Extent& extent, std::string_view opti
 void need_instants(const Axis& axis, std::string_view option) {
   if (axis.is_instants()) return;
   fail_usage("{}: the times are {}, which has no clock, zone or calendar", option, to_text(axis));
+}
+
+Instant moment_on(const Axis& axis, const Zone& zone, const std::string& text,
+                  std::string_view option) {
+  if (axis.is_instants()) return Moment(text).in(zone);
+  const auto read = read_elapsed(text, *axis.elapsed);
+  if (!read) {
+    fail_usage("{}: \"{}\" is not a number; the times here are {}", option, shown(text),
+               to_text(axis));
+  }
+  return *read;
 }
 
 }  // namespace zerobeat

@@ -520,6 +520,16 @@ struct Variation {
   }
 };
 
+/// What a counter rose by: the sum of its steps, a fall counting as the new reading. Steps made the
+/// steps' sums or integrals come to it; see kernel/counters.hpp.
+struct Increase {
+  static constexpr Statistic row{.word = "increase",
+                                 .form = TakeForm::joining,
+                                 .result = Result::exact,
+                                 .needs = Needs::before,
+                                 .by = TakenBy::cells | TakenBy::windows | TakenBy::lags};
+};
+
 /// The table.
 using All =
     std::tuple<Count, Sum, Mean, Min, Max, First, Last, Range, Median, Std, Var, Distinct, Mode,
@@ -527,7 +537,7 @@ using All =
                TimeOfMax, FirstTime, LastTime, Skewness, Kurtosis, MedianDeviation, Slope, Duration,
                Up, Down, At, Lagged, Led, Difference, Change, LogReturn, RateOfChange, RunningTotal,
                Correlation, Covariance, Score, Rank, AgedMean, AgedVariance, AgedDeviation,
-               AgedVolatility, Own, RootMeanSquare, Variation>;
+               AgedVolatility, Own, RootMeanSquare, Variation, Increase>;
 
 }  // namespace definition
 

@@ -231,6 +231,11 @@ Take cv(std::string column) {
   return stat_of(detail::stat_of<detail::definition::Variation>(), std::move(column));
 }
 Take up(std::string column) { return stat_of(Stat::up, std::move(column)); }
+Take increase(std::string column, Joining joining) {
+  Take take = stat_of(detail::stat_of<detail::definition::Increase>(), std::move(column));
+  take.joining = joining;
+  return take;
+}
 Take down(std::string column) { return stat_of(Stat::down, std::move(column)); }
 Take lag(std::string column) { return stat_of(Stat::lag, std::move(column)); }
 Take lead(std::string column) { return stat_of(Stat::lead, std::move(column)); }

@@ -37,8 +37,11 @@ std::string time_text(Instant t, const Judgement& judgement) {
   return text;
 }
 
-std::string regular_text(const Rhythm& rhythm) {
-  return rhythm.is_regular() || rhythm.sessions ? to_text(rhythm) : "-";
+/// Of one record or two nobody can tell.
+std::string regular_text(const StrandJudgement& strand) {
+  const bool known = strand.rhythm.is_regular() || strand.rhythm.sessions ||
+                     (strand.typical_step_s && strand.records > 2);
+  return known ? to_text(strand.rhythm) : "-";
 }
 
 std::string strands_text(const Judgement& judgement, std::size_t width) {
@@ -53,7 +56,7 @@ std::string strands_text(const Judgement& judgement, std::size_t width) {
     rows.push_back({strand.key ? shown(*strand.key) : "(all)", grouped(strand.records),
                     time_text(strand.first, judgement), time_text(strand.last, judgement),
                     strand.typical_step_s ? length_text(*strand.typical_step_s) : "-",
-                    regular_text(strand.rhythm), dash(strand.gaps), length(strand.longest_gap_s),
+                    regular_text(strand), dash(strand.gaps), length(strand.longest_gap_s),
                     dash(strand.out_of_order), length(strand.most_late_s),
                     dash(strand.duplicate_times)});
   }

@@ -1,11 +1,18 @@
+#include <fmt/format.h>
+
 #include <algorithm>
+#include <atomic>
 #include <cmath>
+#include <functional>
 #include <limits>
+#include <optional>
+#include <zerobeat/base/text.hpp>
 #include <zerobeat/table/step_timer.hpp>
 #include <zerobeat/window/lag.hpp>
 
 #include "base/parallel.hpp"
 #include "base/wide.hpp"
+#include "kernel/counters.hpp"
 #include "kernel/window/column.hpp"
 #include "kernel/window/parts.hpp"
 #include "time/forward_shift.hpp"
@@ -19,6 +26,8 @@ namespace {
 using detail::WindowColumn;
 using detail::WindowPart;
 
+constexpr Stat increase = detail::stat_of<detail::definition::Increase>();
+
 void check(const Timeline& timeline, const Lag& options, const std::vector<Take>& takes) {
   if (options.by.empty())
     fail_usage("‹by›: a lag needs a distance: a number of records, or a period");
@@ -27,6 +36,14 @@ void check(const Timeline& timeline, const Lag& options, const std::vector<Take>
       fail_usage("‹by› {}: a lag is at least 1 record, or a period longer than zero", to_text(by));
     }
     check_on_axis(timeline.axis(), by, "‹by›");
+  }
+  if (options.tolerance) {
+    check_on_axis(timeline.axis(), *options.tolerance, "‹tolerance›");
+    const bool rows = std::ranges::any_of(options.by.all, &Extent::in_rows);
+    if (rows) {
+      fail_usage("‹tolerance› {}: it goes with ‹by› a period, not so many records",
+                 to_text(*options.tolerance));
+    }
   }
   constexpr std::int64_t highest = 60;  // of which every factor still is a whole number of 64 bits
   if (options.order < 1 || options.order > highest) {
@@ -39,17 +56,27 @@ void check(const Timeline& timeline, const Lag& options, const std::vector<Take>
   }
 }
 
+/// How far off a reading may be from where it should be.
+struct Farthest {
+  std::optional<Period> tolerance{};
+  std::int64_t typical_step = 0;  ///< of the strand, in nanoseconds; 0: it has none
+};
+
 /// Finds, for rows in order, the row that stands against each; -1 where there is none.
 class OtherRows {
  public:
   OtherRows(const Timeline& timeline, const Column& column, const Strand& strand, const Extent& by,
-            bool ahead)
+            bool ahead, const Farthest& farthest)
       : timeline_(timeline),
         column_(column),
         strand_(strand),
         times_(timeline.times()),
         by_(by),
-        ahead_(ahead) {}
+        ahead_(ahead),
+        farthest_(farthest) {}
+
+  /// How many were further off than a typical step.
+  std::int64_t far_off() const { return far_off_; }
 
   /// Of the rows of a part; those by a period move on from each other.
   void find(std::size_t from, std::size_t until, std::int64_t distance, std::int64_t* out) {
@@ -93,8 +120,7 @@ class OtherRows {
 
   /// Back: the last reading at or before; ahead: the first at or after. Targets nearly always
   /// ascend; where clocks change they may go back.
-  void by_period(std::size_t from, std::size_t until, std::int64_t distance,
-                 std::int64_t* out) const {
+  void by_period(std::size_t from, std::size_t until, std::int64_t distance, std::int64_t* out) {
     // `at` is the first row after the target (back), or the first that is not before it (ahead).
     std::size_t at = first_beyond(target_of(from, distance));
     std::int64_t found = nearest(at);
@@ -107,8 +133,22 @@ class OtherRows {
       while (at > strand_.begin && is_beyond(at - 1, target)) --at;
       const bool passed = ahead_ && found >= 0 && found < static_cast<std::int64_t>(at);
       if (at < was || passed) found = nearest(at);
-      out[i - from] = is_out(i, target, distance) ? -1 : found;
+      out[i - from] = is_out(i, target, distance) || is_too_far(target, found) ? -1 : found;
     }
+  }
+
+  /// Whether what was found is further off than it may be; what is further off than a typical step
+  /// is counted.
+  bool is_too_far(Instant target, std::int64_t found) {
+    if (found < 0) return false;
+    const Instant t = times_[static_cast<std::size_t>(found)];
+    const Instant from = ahead_ ? target : t, to = ahead_ ? t : target;
+    if (farthest_.tolerance) {
+      return shift(from, *farthest_.tolerance, 1, timeline_.zone()) < to;
+    }
+    const Wide off = Wide(nanoseconds_of(to)) - nanoseconds_of(from);
+    far_off_ += farthest_.typical_step > 0 && off > farthest_.typical_step;
+    return false;
   }
 
   bool is_beyond(std::size_t row, Instant target) const {
@@ -136,6 +176,8 @@ class OtherRows {
   std::span<const Instant> times_;
   Extent by_;
   bool ahead_;
+  Farthest farthest_;
+  std::int64_t far_off_ = 0;
 };
 
 /// The factors of a difference of that order: 1, -2, 1.
@@ -151,14 +193,20 @@ std::vector<std::int64_t> factors_of(std::int64_t order) {
 /// One take by one distance.
 class LagTake {
  public:
-  LagTake(const Timeline& timeline, const Take& take, const Extent& by, std::int64_t order)
+  LagTake(const Timeline& timeline, const Take& take, const Extent& by, const Lag& options,
+          std::span<const std::int64_t> typical_steps)
       : timeline_(timeline),
         take_(take),
         by_(by),
-        factors_(take.stat == Stat::diff ? factors_of(order) : std::vector<std::int64_t>{}),
+        tolerance_(options.tolerance),
+        typical_steps_(typical_steps),
+        factors_(take.stat == Stat::diff ? factors_of(options.order) : std::vector<std::int64_t>{}),
         column_(timeline.values().column(take.column)),
         parts_(detail::window_parts(timeline, {})),
         change_(detail::change_of(take.stat)) {}
+
+  /// How many readings, without a tolerance, are more than a typical step off.
+  std::int64_t far_off() const { return far_off_; }
 
   Column operator()() {
     const bool beside = by_.in_rows() && column_.validity().all();
@@ -171,6 +219,7 @@ class LagTake {
       }
       return moved();
     }
+    if (take_.stat == increase) return risen();
     if (take_.stat == Stat::diff && column_.type() == Column::Type::integer) {
       if (auto whole = whole_differences()) return std::move(*whole);
     }
@@ -188,7 +237,8 @@ class LagTake {
   template <typename Work>
   void over_blocks(const WindowPart& part, std::int64_t distances, Work&& work) const {
     const Strand& strand = timeline_.strands()[part.strand];
-    OtherRows others(timeline_, column_, strand, by_, take_.stat == Stat::lead);
+    const Farthest farthest{tolerance_, typical_steps_.empty() ? 0 : typical_steps_[part.strand]};
+    OtherRows others(timeline_, column_, strand, by_, take_.stat == Stat::lead, farthest);
     std::vector<std::int64_t> rows(static_cast<std::size_t>(distances) * block);
     for (std::size_t from = strand.begin + part.from; from < strand.begin + part.until;
          from += block) {
@@ -198,6 +248,68 @@ class LagTake {
       }
       work(from, until, rows.data());
     }
+    far_off_ += others.far_off();
+  }
+
+  /// What a counter rose by, up to each row of its strand: compensated, so that a difference of
+  /// two loses nothing to what was before.
+  std::vector<detail::CompensatedSum> totals_of(const Column& numbers) const {
+    std::vector<detail::CompensatedSum> totals(timeline_.rows());
+    detail::parallel_for(std::size_t{0}, timeline_.strands().size(), [&](std::size_t s) {
+      const Strand& strand = timeline_.strands()[s];
+      detail::CompensatedSum total;
+      std::optional<double> before;
+      for (std::size_t row = strand.begin; row < strand.end; ++row) {
+        if (numbers.valid(row)) {
+          const double now = numbers.numbers()[row];
+          if (before) total.add(detail::counter_step(*before, now));
+          before = now;
+        }
+        totals[row] = total;
+      }
+    });
+    return totals;
+  }
+
+  /// What a counter rose by since the reading at a distance.
+  Column risen() const {
+    const Column numbers = column_.as_numbers();
+    const auto totals = totals_of(numbers);
+    WindowColumn out(WindowColumn::Kind::numbers, timeline_.rows(), parts_.size());
+    detail::parallel_for(std::size_t{0}, parts_.size(), [&](std::size_t p) {
+      const std::size_t first = timeline_.strands()[parts_[p].strand].begin + parts_[p].from;
+      double* const to = out.numbers(first);
+      over_blocks(parts_[p], 1, [&](std::size_t from, std::size_t until, const std::int64_t* rows) {
+        for (std::size_t i = from; i < until; ++i) {
+          const std::int64_t row = rows[i - from];
+          const bool there =
+              row >= 0 && numbers.valid(i) && numbers.valid(static_cast<std::size_t>(row));
+          detail::CompensatedSum since = totals[i];
+          if (there) {
+            const detail::CompensatedSum& before = totals[static_cast<std::size_t>(row)];
+            since.merge({-before.sum, -before.rest});
+          }
+          to[i - first] = there ? since.value() : no_change;
+        }
+      });
+      out.mark(p, first, parts_[p].until - parts_[p].from,
+               [&](std::size_t i) { return std::isfinite(to[i]); });
+    });
+    const Column made = out.take(nullptr);
+    return column_.type() == Column::Type::integer ? as_integers(made) : made;
+  }
+
+  /// Whole numbers as such, when every one fits exactly.
+  static Column as_integers(const Column& numbers) {
+    constexpr double most = 9007199254740992;  // 2^53
+    Buffer<std::int64_t> whole(numbers.size(), std::int64_t{0});
+    for (std::size_t i = 0; i < numbers.size(); ++i) {
+      if (!numbers.valid(i)) continue;
+      const double x = numbers.numbers()[i];
+      if (x != std::floor(x) || std::fabs(x) > most) return numbers;
+      whole[i] = static_cast<std::int64_t>(x);
+    }
+    return Column::integers(std::move(whole), numbers.validity());
   }
 
   /// How many rows at a strand's end have none beside them.
@@ -364,6 +476,9 @@ class LagTake {
   const Timeline& timeline_;
   const Take& take_;
   const Extent& by_;
+  std::optional<Period> tolerance_;
+  std::span<const std::int64_t> typical_steps_;
+  mutable std::atomic<std::int64_t> far_off_ = 0;
   std::vector<std::int64_t> factors_;
   const Column& column_;
   std::vector<WindowPart> parts_;
@@ -378,11 +493,26 @@ Timeline lag(const Timeline& timeline, const Lag& options) {
                                    timeline.time_name(), timeline.key_name());
   check(timeline, options, takes);
   Timeline::Parts parts = timeline.parts();
+  std::vector<std::int64_t> typical_steps;
+  if (!options.tolerance && std::ranges::any_of(options.by.all, std::not_fn(&Extent::in_rows))) {
+    for (const Strand& strand : timeline.strands()) {
+      const auto step = typical_step(timeline.times().subspan(strand.begin, strand.size()));
+      typical_steps.push_back(step ? step->count() : 0);
+    }
+  }
   for (const Take& take : takes) {
     for (const Extent& by : options.by.all) {
-      const std::string name = take.result_name();
-      parts.values.add(options.by.all.size() > 1 ? name + "_" + to_text(by) : name,
-                       LagTake(timeline, take, by, options.order)());
+      const std::string name =
+          options.by.all.size() > 1 ? take.result_name() + "_" + to_text(by) : take.result_name();
+      LagTake lag_take(timeline, take, by, options, typical_steps);
+      parts.values.add(name, lag_take());
+      if (lag_take.far_off() > 0) {
+        timer.note(fmt::format(
+            "{}: {} readings were compared with one more than a typical step {} than {} away; "
+            "‹tolerance› leaves them out",
+            name, grouped(lag_take.far_off()), take.stat == Stat::lead ? "later" : "older",
+            to_text(by)));
+      }
     }
   }
   return timer.finish(std::move(parts));

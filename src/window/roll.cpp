@@ -8,6 +8,7 @@
 
 #include "base/parallel.hpp"
 #include "kernel/bucket/taken.hpp"
+#include "kernel/counters.hpp"
 #include "kernel/window/aging.hpp"
 #include "kernel/window/running.hpp"
 #include "kernel/window/take.hpp"
@@ -24,7 +25,11 @@ using detail::WindowTake;
 bool is_aged(Stat stat) { return row_of(stat).form == TakeForm::decay; }
 /// Of everything up to the row, whatever the window.
 bool is_running(const Take& take) { return row_of(take.stat).needs == Needs::past; }
-bool stands(const Take& take) { return row_of(take.stat).needs == Needs::standing; }
+bool stands(const Take& take) {
+  return row_of(take.stat).needs == Needs::standing ||
+         (take.stat == detail::stat_of<detail::definition::Increase>() &&
+          take.joining == Joining::linear);
+}
 
 Place place_of(const Roll& options) {
   const bool split = options.weights.shape == WindowWeights::Shape::split;
@@ -154,13 +159,16 @@ std::vector<Column> windowed(const Timeline& timeline, const Roll& options, cons
 
 }  // namespace
 
-Timeline roll(const Timeline& timeline, const Roll& options) {
-  StepTimer timer(options, timeline);
+Timeline roll(const Timeline& given, const Roll& options) {
+  StepTimer timer(options, given);
   const Stat otherwise = options.window.empty() && options.restart ? Stat::cumsum : Stat::mean;
-  const auto all = detail::plain_takes(resolve_takes(options.take, timeline.values(), otherwise,
-                                                     TakenBy::windows, "roll", timeline.time_name(),
-                                                     timeline.key_name()));
-  check(timeline, options, all);
+  auto all =
+      detail::plain_takes(resolve_takes(options.take, given.values(), otherwise, TakenBy::windows,
+                                        "roll", given.time_name(), given.key_name()));
+  check(given, options, all);
+  const auto counters = detail::with_counter_steps(given, all);
+  if (counters) all = counters->takes;
+  const Timeline& timeline = counters ? counters->timeline : given;
 
   // Windows are gone through once for all takes.
   std::vector<Take> takes;
@@ -216,6 +224,7 @@ Timeline roll(const Timeline& timeline, const Roll& options) {
     }
     ++next;
   }
+  if (counters) parts.values = detail::without_counter_steps(parts.values);
   return timer.finish(std::move(parts));
 }
 

@@ -63,7 +63,7 @@ constexpr Case cases[] = {
     {"gear = 'net", "this quote is not closed", 7},
     {"\"level > 1", "this quote is not closed", 0},
     {"\"\" > 1", "these quotes name no column", 0},
-    {"root(level) > 1", "there is no function root; did you mean row?", 0},
+    {"root(level) > 1", "there is no function root; there is abs, sqrt", 0},
     {"ln(level) > 1", "there is no function ln; did you mean log?", 0},
     {"abs() > 1", "abs is written abs(x)", 0},
     {"abs(level,kg) > 1", "abs is written abs(x)", 0},

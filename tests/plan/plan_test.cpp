@@ -129,7 +129,8 @@ TEST_CASE("explaining a plan tells columns, reach and what is causal", "[plan]")
   const Folder folder;
   folder.put("tide.csv", tide);
   const std::string text = explain_plan(load_plan(folder.put("plan.toml", plan_text)));
-  CHECK_THAT(text, Catch::Contains("      every=1h take=level=mean(level_m) row-at=start"));
+  CHECK_THAT(text,
+             Catch::Contains("      every=1h take=level=mean(level_m) span=own row-at=start"));
   CHECK_THAT(text, Catch::Contains("time level level_m"));
   CHECK_THAT(text, Catch::Contains("not causal: resample looks ahead"));
   CHECK_THAT(text, Catch::Contains("not causal: level, which it is made from, looks ahead"));
@@ -154,7 +155,7 @@ file = "clean.csv"
 )plan"));
   run_plan(plan);
   CHECK(folder.get("changes.csv") ==
-        "time,key,column,before,after\n2025-10-20T02:00:00Z,,level_m,7,5\n");
+        "time,key,column,before,after,why\n2025-10-20T02:00:00Z,,level_m,7,5,bounds\n");
   CHECK(folder.get("rejects.csv").find("5,82,time,duplicate-time,") != std::string::npos);
 }
 

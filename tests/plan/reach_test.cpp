@@ -86,6 +86,8 @@ std::vector<std::string> rows_at(const Timeline& timeline, Instant t) {
   for (const auto& [time, text] : rows_of(timeline)) {
     if (time == t) rows.push_back(text);
   }
+  // Strands stand in the order in which they first appear, which is no row's own.
+  std::ranges::sort(rows);
   return rows;
 }
 

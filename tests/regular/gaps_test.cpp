@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <zerobeat/regular/gaps.hpp>
+#include <zerobeat/regular/profile.hpp>
 
 #include "support/strand.hpp"
 
@@ -157,6 +158,25 @@ TEST_CASE("strands of one record, or of none, have no gaps", "[gaps]") {
   CHECK(found[0].rows == 3);
   CHECK(missing_spans(none, 0, &none.values().column("level")) ==
         std::vector<TimeSpan>{{clock("00:00"), clock("00:20")}});
+}
+
+TEST_CASE("each day by itself is a part, and days without a record are there", "[gaps]") {
+  const Timeline days_apart = strand("2025-10-20T00:00:00Z 1", "2025-10-20T06:00:00Z 2",
+                                     "2025-10-20T12:00:00Z 3", "2025-10-23T12:00:00Z 4");
+  const TableResult by_date = gaps(days_apart, {.on = {"level"}, .by = {{Part::Kind::date}}});
+  const Column dates = by_date.table.column("date");
+  REQUIRE(by_date.table.rows() == 8);
+  CHECK(dates.text(0) == "2025-10-20");
+  CHECK(dates.text(7) == "2025-10-23");
+  const auto missing_s = by_date.table.column("missing_s");
+  // A step of six hours after the reading at noon.
+  CHECK(missing_s.numbers()[0] == 6 * 3600.0);
+  CHECK(missing_s.numbers()[2] == 24 * 3600.0);
+  CHECK(missing_s.numbers()[6] == 12 * 3600.0);
+  const auto counts = profile(days_apart, {.by = {{Part::Kind::date}}, .take = {count()}});
+  CHECK(counts.table.column("date").text(1) == "2025-10-21");
+  CHECK(std::ranges::equal(counts.table.column("count").integers(),
+                           std::vector<std::int64_t>{3, 0, 0, 1}));
 }
 
 }  // namespace zerobeat::testing

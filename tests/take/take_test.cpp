@@ -193,7 +193,7 @@ TEST_CASE("each row of the table says what it is", "[take]") {
     CHECK(row.least >= (row.result == Result::count && row.needs != Needs::before ? 0 : 1));
   }
   CHECK(word(Stat::own) == "own");
-  CHECK(statistics_of(TakenBy::lags).size() == 6);
+  CHECK(statistics_of(TakenBy::lags).size() == 7);
 }
 
 }  // namespace zerobeat::testing

@@ -22,7 +22,7 @@ TEST_CASE("elapsed times go through reading, steps and writing under their own n
   CHECK(bench.run("lag c.csv --by 500ms --take 'rate(x)'" + as).out ==
         "t,x,x_rate\n0,1,\n0.5,3,4\n1.25,5,2.6666666666666665\n4,2,-1.0909090909090908\n");
   CHECK(bench.run("clip c.csv --bounds 0,4 --changes ch.csv -o /dev/null" + as).exit == 0);
-  CHECK(bench.get("ch.csv") == "time,key,column,before,after\n1.25,,x,5,4\n");
+  CHECK(bench.get("ch.csv") == "time,key,column,before,after,why\n1.25,,x,5,4,bounds\n");
   CHECK(bench.run("settle c.csv --not-after 1.25" + as + " --tolerate 1").out ==
         "t,x\n0,1\n0.5,3\n1.25,5\n");
   const auto report = nlohmann::json::parse(bench.run("check c.csv --json" + as).out);

@@ -48,8 +48,9 @@ TEST_CASE("resample, fill, clip, roll and lag each do their step", "[tool]") {
   CHECK(clipped.exit == 0);
   CHECK_THAT(clipped.err, Catch::Contains("2 clipped"));
   CHECK(bench.get("changes.csv") ==
-        "time,key,column,before,after\n2025-10-20T00:20:00Z,,level_m,3,2.5\n2025-10-20T02:00:00Z,,"
-        "level_m,8,2.5\n");
+        "time,key,column,before,after,why\n2025-10-20T00:20:00Z,,level_m,3,2.5,bounds\n2025-10-"
+        "20T02:00:00Z,,"
+        "level_m,8,2.5,bounds\n");
   CHECK(bench.run("roll tide.csv --window 30min --take 'm=mean(level_m)' --columns level_m").out ==
         "time,level_m,m\n2025-10-20T00:00:00Z,1,1\n2025-10-20T00:10:00Z,,1\n2025-10-20T00:20:00Z,3,"
         "2\n2025-10-20T02:00:00Z,8,8\n");

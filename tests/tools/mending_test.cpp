@@ -135,7 +135,8 @@ TEST_CASE("clip judges in several ways, and writes every change", "[tool]") {
   INFO(clipped.err);
   CHECK_THAT(clipped.out, Catch::Contains("time,level_m,kg,level_m_low,level_m_high\n") &&
                               Catch::Contains("00:30:00Z,2,6,"));
-  CHECK(bench.get("c.csv") == "time,key,column,before,after\n2025-10-20T00:30:00Z,,level_m,44,2\n");
+  CHECK(bench.get("c.csv") ==
+        "time,key,column,before,after,why\n2025-10-20T00:30:00Z,,level_m,44,2,fences\n");
   CHECK_THAT(bench.run("clip tide.csv --on kg --stuck 3 --flag").out,
              Catch::Contains("2025-10-20T00:20:00Z,3,,true\n"));
   const auto refused = [&](const std::string& options, const std::string& why) {

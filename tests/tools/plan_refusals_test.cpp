@@ -212,14 +212,15 @@ figure = "o.png"
 file = "o.xyz"
 )toml",
        "plan.toml:4: output tide: o.xyz: no format has the ending .xyz; there is .csv, .tsv .tab, "
-       ".jsonl .ndjson, .arrow, .sqlite .sqlite3 .db, .txt, each with .gz or .zst after it, or say "
+       ".jsonl .ndjson, .arrow, .parquet, .sqlite .sqlite3 .db, .txt, each with .gz or .zst after "
+       "it, or say "
        "which it is: --to c"},
       {R"toml([output.tide]
 file = "o.csv"
 to = "xyz"
 )toml",
        "plan.toml:4: output tide: --to xyz: there is no such format; there is auto, csv, tsv, "
-       "jsonl, arrow, sqlite, postgresql, text"},
+       "jsonl, arrow, parquet, sqlite, postgresql, text"},
       {R"toml([output.tide]
 figure = "o.gif"
 )toml",
@@ -262,7 +263,8 @@ file = "tide.csv"
 file = "plan.toml"
 )toml",
        "plan.toml:4: output tide: plan.toml: no format has the ending .toml; there is .csv, .tsv "
-       ".tab, .jsonl .ndjson, .arrow, .sqlite .sqlite3 .db, .txt, each with .gz or .zst after it, "
+       ".tab, .jsonl .ndjson, .arrow, .parquet, .sqlite .sqlite3 .db, .txt, each with .gz or .zst "
+       "after it, "
        "or say which it is: -"},
       {R"toml([output.tide]
 file = "o.csv"

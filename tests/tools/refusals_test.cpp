@@ -57,7 +57,7 @@ TEST_CASE("options of reading and writing that can't be", "[refusals]") {
       {2, "settle tide.csv --columns depth",
        "--columns: tide.csv has no column \"depth\"; there is time, level_m, gear"},
       {2, "settle tide.csv --date-order ddmm",
-       "settle: --date-order ddmm: \"ddmm\" is not a choice; did you mean dmy?"},
+       "settle: --date-order ddmm: \"ddmm\" is not a choice; there is dmy, mdy, ymd"},
       {2, "settle tide.csv --zone Mars/Base",
        "settle: --zone Mars/Base: \"Mars/Base\" is not a zone; zones are named like Europe/Dublin"},
       {2, "settle tide.csv --time-format %Q",
@@ -82,17 +82,18 @@ TEST_CASE("options of reading and writing that can't be", "[refusals]") {
        "--encoding klingon: iconv does not know it; iconv -l names those that there are"},
       {2, "settle tide.csv --from xls",
        "settle: --from xls: \"xls\" is not a choice; there is auto, csv, tsv, jsonl, arrow, "
-       "sqlite, postgresql, netcdf"},
+       "parquet, sqlite, postgresql, netcdf"},
       {2, "settle tide.csv --from postgresql",
        "--from postgresql: tide.csv is no postgresql:// address"},
       {2, "settle tide.csv --skip-lines -1", "--skip-lines -1: a number of lines is not negative"},
       {2, "settle tide.csv --member x", "--member x: tide.csv is no archive"},
       {2, "settle tide.csv --to xls",
-       "--to xls: there is no such format; there is auto, csv, tsv, jsonl, arrow, sqlite, "
+       "--to xls: there is no such format; there is auto, csv, tsv, jsonl, arrow, parquet, sqlite, "
        "postgresql, text"},
       {2, "settle tide.csv -o out.xls",
        "out.xls: no format has the ending .xls; there is .csv, .tsv .tab, .jsonl .ndjson, .arrow, "
-       ".sqlite .sqlite3 .db, .txt, each with .gz or .zst after it, or say which it is: --to csv"},
+       ".parquet, .sqlite .sqlite3 .db, .txt, each with .gz or .zst after it, or say which it is: "
+       "--to csv"},
       {2, "settle tide.csv -o tide.csv",
        "tide.csv: one file can't be the input and the output (-o); name another"},
       {2, "settle tide.csv -o out.csv -o more.csv",
@@ -174,7 +175,11 @@ TEST_CASE("rows and columns that can't be chosen or computed", "[refusals]") {
       {2, "select tide.csv --where \"gear = 'pot\"",
        "select: --where gear = 'pot: this quote is not closed"},
       {2, "select tide.csv --where 'root(level_m) > 1'",
-       "select: --where root(level_m) > 1: there is no function root; did you mean row?"},
+       "select: --where root(level_m) > 1: there is no function root; "
+       "there is abs, sqrt, exp, log, log10, log2, sin, cos, tan, asin, acos, atan, floor, ceil, "
+       "round, sign, min, max, if, known, coalesce, year, month, day, hour, minute, second, "
+       "weekday, "
+       "yearday, elapsed, row"},
       {2, "select tide.csv --where 'abs(level_m,1) > 1'",
        "select: --where abs(level_m,1) > 1: abs is written abs(x)"},
       {2, "select tide.csv --where 'time > 1'",
@@ -258,9 +263,10 @@ TEST_CASE("buckets, profiles and tables that can't be made", "[refusals]") {
       {2, "profile tide.csv", "profile: say what it goes by: --by hour, or --by weekday,hour"},
       {2, "profile tide.csv --by hour,hour", "profile: --by hour,hour: hour is there twice"},
       {2, "profile tide.csv --by fortnight",
-       "profile: --by fortnight: \"fortnight\" is none of minute hour day weekday yearday week "
-       "month quarter year, nor COLUMN:SIZE; there is minute, hour, day, weekday, yearday, week, "
-       "month, quarter, year"},
+       "profile: --by fortnight: \"fortnight\" is none of minute hour day weekday yearday date "
+       "week "
+       "month quarter year, nor COLUMN:SIZE; there is minute, hour, day, weekday, yearday, date, "
+       "week, month, quarter, year"},
       {2, "profile tide.csv --by gear:2",
        "profile: --by gear:2: column \"gear\" holds text, not numbers"},
       {2, "thin tide.csv --points 1", "thin: --points 1: a picture by triangles takes at least 3"},
@@ -271,8 +277,10 @@ TEST_CASE("buckets, profiles and tables that can't be made", "[refusals]") {
        "describe: there is no column \"depth\"; there is level_m, gear"},
       {2, "gaps tide.csv --gap-factor 0", "gaps: --gap-factor 0: a number above 0"},
       {2, "gaps tide.csv --by fortnight",
-       "gaps: --by fortnight: \"fortnight\" is none of minute hour day weekday yearday week month "
-       "quarter year, nor COLUMN:SIZE; there is minute, hour, day, weekday, yearday, week, month, "
+       "gaps: --by fortnight: \"fortnight\" is none of minute hour day weekday yearday date week "
+       "month "
+       "quarter year, nor COLUMN:SIZE; there is minute, hour, day, weekday, yearday, date, week, "
+       "month, "
        "quarter, year"},
       {2, "spells tide.csv", "spells: spells takes --where CONDITION, like --where 'level_m > 4'"},
       {2, "spells tide.csv --where 'level_m + 1'",

@@ -137,4 +137,41 @@ TEST_CASE("a lead looks ahead, a lag does not", "[lag]") {
   CHECK_THROWS_AS(lag(strand("00:00 1"), {.by = Extent()}), Error);
 }
 
+TEST_CASE("an earlier reading that is too old is told, or left out", "[lag]") {
+  // A strand that lacks a year: what stood a year ago did not.
+  Rows rows;
+  for (const char* year : {"2020-01-01T00:00:00Z", "2021-01-01T00:00:00Z", "2023-01-01T00:00:00Z",
+                           "2024-01-01T00:00:00Z"}) {
+    rows.times.push_back(at(year));
+  }
+  rows.columns = {{"level", column_of({1, 2, 3, 4})}};
+  const Timeline years = timeline_of(rows);
+  const Timeline any = lag(years, {.by = Period("1year")});
+  CHECK(readings(any, "level_lag") == Readings{missing, 1, 2, 3});
+  // Its typical step is a year, of 366 days here, and nothing is further off than that.
+  CHECK(any.account().last().notes.empty());
+  const Timeline near = lag(years, {.by = Period("1year"), .tolerance = Period("1month")});
+  CHECK(readings(near, "level_lag") == Readings{missing, 1, missing, 3});
+  const Timeline daily = strand("2025-10-20T00:00:00Z 1", "2025-10-21T00:00:00Z 2",
+                                "2025-10-22T00:00:00Z 3", "2025-10-26T00:00:00Z 4");
+  const Timeline noted =
+      lag(daily, {.by = std::chrono::days(1), .take = {diff("level"), lead("level")}});
+  REQUIRE(noted.account().last().notes.size() == 2);
+  CHECK_THAT(noted.account().last().notes[0],
+             Catch::StartsWith("level_diff: 1 readings were compared with one more than a typical "
+                               "step older than 1d away"));
+  CHECK_THAT(noted.account().last().notes[1], Catch::Contains("later than 1d away"));
+  const Timeline close =
+      lag(daily,
+          {.by = std::chrono::days(1), .take = {diff("level")}, .tolerance = std::chrono::days(3)});
+  CHECK(readings(close, "level_diff") == Readings{missing, 1, 1, 1});
+  CHECK(close.account().last().notes.empty());
+  CHECK(readings(lag(daily, {.by = std::chrono::days(1),
+                             .take = {diff("level")},
+                             .tolerance = std::chrono::days(2)}),
+                 "level_diff") == Readings{missing, 1, 1, missing});
+  CHECK_THAT(usage([&] { lag(daily, {.by = 1, .tolerance = std::chrono::days(1)}); }),
+             Catch::Contains("goes with ‹by› a period"));
+}
+
 }  // namespace zerobeat::testing

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <filesystem>
 #include <set>
+#include <zerobeat/clean/settle.hpp>
 #include <zerobeat/io/source_name.hpp>
 
 namespace zerobeat::tool {
@@ -164,7 +165,10 @@ class Builder {
           const auto given = part.given.find(option.name);
           if (!is_shared) set.insert(option.name);
           const bool target = option.name == "output";
-          if (given == part.given.end() || (set.contains(option.name) && !target)) continue;
+          // Of records, the key is an option of reading.
+          const bool reads = &part == &parts_[0] && command.name == Settle::name;
+          const bool owns = set.contains(option.name) && !(reads && option.name == "key");
+          if (given == part.given.end() || (owns && !target)) continue;
           auto& values = (group.title == reading_title ? reading_ : shared.given)[option.name];
           values.insert(values.end(), given->second.begin(), given->second.end());
           if (group.title == writing_title && !target)
@@ -259,7 +263,13 @@ class Builder {
         continue;
       }
       Step step = make_step(part.command);
-      set_options(step.options(), part, names_of_part_[p]);
+      if (p > 0 || part.command != Settle::name) {
+        set_options(step.options(), part, names_of_part_[p]);
+      } else {
+        ChainPart own = part;
+        own.given.erase("key");
+        set_options(step.options(), own, names_of_part_[p]);
+      }
       const bool brings_in = step.inputs().least > 1 || !names_of_part_[p].empty();
       if (p > 0 && brings_in) {
         // What brings others in begins a series of its own.

@@ -210,6 +210,35 @@ std::string fish_auction() {
   return out;
 }
 
+/// The same fish at another market, an hour ahead, which writes the month first and names the
+/// buyer.
+std::string skerry_auction() {
+  Random random(77);
+  const Zone zone = Zone::find("Europe/Oslo");
+  const char* species[] = {"hake", "monkfish", "megrim"};
+  const double price[] = {4.35, 6.05, 3.30};
+  const char* buyers[] = {"Eidsund", "Holme", "Straum", ""};
+  std::string out = "sold_at,species,price_eur,kg,buyer\n";
+  for (sys_days day = first_day; day < last_day; day += days(1)) {
+    const auto evening = local_time<Nanoseconds>(local_days(day.time_since_epoch())) + 23h;
+    Instant t = zone.first_instant(evening);
+    const Instant close = zone.first_instant(evening + 5h);
+    while ((t += seconds(random.whole(20, 400))) < close) {
+      const auto s = static_cast<std::size_t>(random.whole(0, 2));
+      const auto local = zone.local_of(t);
+      const year_month_day date(floor<days>(local));
+      const auto clock = hh_mm_ss(floor<seconds>(local - floor<days>(local)));
+      out +=
+          fmt::format("{}/{}/{} {:02}:{:02}:{:02},{},{:.2f},{},{}\n",
+                      static_cast<unsigned>(date.month()), static_cast<unsigned>(date.day()),
+                      static_cast<int>(date.year()), clock.hours().count(), clock.minutes().count(),
+                      clock.seconds().count(), species[s], price[s] * (1 + 0.03 * random.normal()),
+                      10 * random.whole(1, 30), buyers[random.whole(0, 3)]);
+    }
+  }
+  return out;
+}
+
 /// Weight landed on working days, more in summer: no weekends, no holidays (see holidays_text).
 std::string landings() {
   Random random(9);
@@ -273,6 +302,15 @@ repeated = "order"
 key = "species"
 rejects = "out/trades_rejects.csv"
 
+[source.skerry]
+file = "skerry_auction.csv"         # another market: another zone, and the month first
+time = "sold_at"
+date-order = "mdy"
+zone = "Europe/Oslo"
+repeated = "order"
+key = "species"
+rejects = "out/skerry_rejects.csv"
+
 [source.store_probes]
 file = "ice_store.csv"
 key = "probe"
@@ -323,8 +361,18 @@ steps = [
 # The auction: a slip of the finger is ten times its neighbours; the level of its time takes its place.
 [series.clean_trades]
 from = "trades"
+called = "brannoc_quay"
 steps = [
   { clip = { on = "price_eur", spread = 6, window = "3h", put = "level", flag = true, changes = "out/price_clipped.csv" } },
+]
+
+# Both markets as one, if they are what they should be: else nothing is written.
+[series.markets]
+from = ["clean_trades", "skerry"]
+steps = [
+  { append = { key-from = "market" } },
+  { expect = { strands = 6, rows = "100..", range = "price_eur:1,20", max-gap = "1d" } },
+  { resample = { every = "1d", take = "price=wmean(price_eur,kg), kg=sum(kg), trades=count()", span = "all" } },
 ]
 
 [series.prices]
@@ -367,6 +415,10 @@ steps = [
 
 [output.board]
 file = "out/board.csv"
+local = true
+
+[output.markets]
+file = "out/markets.csv"
 local = true
 
 [output.harbour]
@@ -507,6 +559,7 @@ void write_harbour(const std::string& folder) {
       {"tide_gauge.csv", tide_gauge()},
       {"ice_store.csv", ice_store()},
       {"fish_auction.csv", fish_auction()},
+      {"skerry_auction.csv", skerry_auction()},
       {"landings.csv", landings()},
       {"winch_vibration.csv", winch_vibration()},
       {"records.tar.gz", packed(archive_of("landings.csv", landings()), Compression::gzip)},

@@ -7,6 +7,17 @@ namespace zerobeat::tool {
 
 namespace {
 
+/// An option that a word may have been meant for, or all there are. The dashes make no word longer.
+std::string near_option(std::string_view word, const std::vector<std::string>& options) {
+  const auto bare = [](std::string_view option) {
+    return std::string(option.substr(std::min(option.find_first_not_of('-'), option.size())));
+  };
+  std::vector<std::string> names;
+  for (const auto& option : options) names.push_back(bare(option));
+  const std::string near = nearest(bare(word), names);
+  return near.size() > 1 ? "; did you mean --" + near + "?" : did_you_mean("", options);
+}
+
 /// The command's options as CLI11 reads them, each into the part's list of values.
 void declare(CLI::App& app, const Command& command, ChainPart& part) {
   app.allow_extras();
@@ -51,7 +62,7 @@ ChainPart read_part(const Command& command, const std::vector<std::string>& word
     if (extra == "--") continue;
     const std::string option = extra.substr(0, extra.find('='));
     fail_usage("{}: there is no option {}{}", command.name, shown(option),
-               did_you_mean(option, names));
+               near_option(option, names));
   }
   for (auto at = part.given.begin(); at != part.given.end();) {
     at = at->second.empty() ? part.given.erase(at) : std::next(at);

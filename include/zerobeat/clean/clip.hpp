@@ -132,6 +132,7 @@ struct ClipChange {
   std::string column{};
   double before = 0;
   std::optional<double> after{};  ///< unset: missing
+  std::string why{};              ///< "stuck", or the word of what judged it: "spread"
 };
 
 /// Returns `timeline` with outliers clipped, strand by strand; what changed is added to `changes`

@@ -42,23 +42,43 @@ inline constexpr bool takes_lists<Between> = true;
 void from_text(std::string_view text, Between& out);
 [[nodiscard]] std::string to_text(const Between& between);
 
+/// A column that is wanted, and what it is called from there on.
+struct ChosenColumn {
+  std::string column{};
+  std::string name{};  ///< empty: as before
+
+  ChosenColumn() = default;
+  ChosenColumn(std::string of) : column(std::move(of)) {}  // NOLINT: meant to convert
+  ChosenColumn(const char* of) : column(of) {}             // NOLINT
+  ChosenColumn(std::string of, std::string new_name)
+      : column(std::move(of)), name(std::move(new_name)) {}
+
+  [[nodiscard]] const std::string& new_name() const& { return name.empty() ? column : name; }
+  friend bool operator==(const ChosenColumn&, const ChosenColumn&) = default;
+};
+
+/// Reads "level_m,h=level_m": names with commas between, each with a new one before it or none.
+/// What stands in double quotes is a name, with = and all.
+void from_text(std::string_view text, std::vector<ChosenColumn>& out);
+[[nodiscard]] std::string to_text(const std::vector<ChosenColumn>& columns);
+
 struct Select {
   static constexpr std::string_view name = "select";
   static constexpr std::string_view help = "the rows and columns that are wanted";
   static constexpr std::string_view example =
       "select tide_gauge.csv --tolerate 1% --between 2025-10-25,2025-10-27 --where 'level_m > 3'";
 
-  std::optional<Between> between{};    ///< a range of time
-  std::optional<Period> first{};       ///< from the first record of all strands on, [t, t + P)
-  std::optional<Period> last{};        ///< to the last record of all strands, (t - P, t]
-  std::optional<Hours> hours{};        ///< by the zone's clocks, half-open
-  std::optional<Weekdays> weekdays{};  ///< by the zone's calendar
-  std::optional<Months> months{};      ///< by the zone's calendar
-  bool working = false;                ///< working days alone
-  WorkingDays days{};                  ///< which days are worked; see working_days()
-  std::vector<std::string> keys{};     ///< only these strands; empty: all
-  Expression where{};                  ///< rows at which it holds
-  std::vector<std::string> columns{};  ///< only these, in this order; empty: all
+  std::optional<Between> between{};     ///< a range of time
+  std::optional<Period> first{};        ///< from the first record of all strands on, [t, t + P)
+  std::optional<Period> last{};         ///< to the last record of all strands, (t - P, t]
+  std::optional<Hours> hours{};         ///< by the zone's clocks, half-open
+  std::optional<Weekdays> weekdays{};   ///< by the zone's calendar
+  std::optional<Months> months{};       ///< by the zone's calendar
+  bool working = false;                 ///< working days alone
+  WorkingDays days{};                   ///< which days are worked; see working_days()
+  std::vector<std::string> keys{};      ///< only these strands; empty: all
+  Expression where{};                   ///< rows at which it holds
+  std::vector<ChosenColumn> columns{};  ///< only these, in this order; empty: all
 
   friend bool operator==(const Select&, const Select&) = default;
 };
@@ -82,12 +102,14 @@ void fields(Visitor&& visit, O& o) {
   visit("keys", o.keys, "A,B", "only these keys");
   visit("where", o.where, "CONDITION",
         "rows at which it holds, like 'level_m > 3.5 and hour() < 6'");
-  visit("columns", o.columns, "A,B", "only these columns, in this order");
+  visit("columns", o.columns, "A,NAME=B",
+        "only these columns, in this order; with a new name, the time's and the key's, too");
 }
 
 /// Returns the rows of `timeline` at which all that is given holds, with the columns that are
-/// named. The condition may read columns that are not named. Strands of which no row is left are
-/// gone; nothing left at all is a timeline of no rows.
+/// named, under their new names; the times and the key are always there, and may be called anew.
+/// The condition, which goes by the old names, may read columns that are not named. Strands of
+/// which no row is left are gone; nothing left at all is a timeline of no rows.
 ///
 /// Cost: the logarithm of a strand for a range of time; a pass over the rows of that range for
 /// calendar and condition; a copy of what is kept. When all rows are, columns are shared.
@@ -97,6 +119,10 @@ void fields(Visitor&& visit, O& o) {
 
 [[nodiscard]] std::optional<std::vector<std::string>> columns_needed(const Select& options,
                                                                      std::string_view source);
+
+/// The range of `between`, when rows outside of it make no difference: nothing else counts from the
+/// first or to the last of them.
+[[nodiscard]] std::optional<TimeRange> time_needed(const Select& options, const Zone& zone);
 
 /// As far as the condition looks; `first` needs the strands' first records, and `last` looks ahead
 /// to the last.

@@ -6,10 +6,13 @@
 
 #include <array>
 #include <concepts>
+#include <span>
+#include <string>
 #include <string_view>
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/judge/records.hpp>
+#include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
 #include <zerobeat/table/timeline.hpp>
 
@@ -34,6 +37,8 @@ struct Settle {
   static constexpr std::string_view example = "settle ice_store.csv --key probe --duplicates first";
 
   Duplicates duplicates = Duplicates::keep;  ///< records of one key and one time
+  std::string key{};  ///< strands by this column, or by a pair of them, A+B; empty: as they are
+  OutFile merged{};   ///< where the records that are taken away are listed; empty: nowhere
 
   friend bool operator==(const Settle&, const Settle&) = default;
 };
@@ -42,6 +47,11 @@ template <typename Visitor, OptionsOf<Settle> O>
 void fields(Visitor&& visit, O& o) {
   visit("duplicates", o.duplicates, choices(o.duplicates),
         "what becomes of records of one key and one time");
+  visit("key", o.key, "COL",
+        "one strand per value of this column, or per pair of values: A+B; in a later part, of the "
+        "rows from there on, the old key's columns being columns again");
+  visit("merged", o.merged, "FILE",
+        "list the records that were taken away as duplicates: source,line,byte,KEY,time");
 }
 
 /// Returns the records strand by strand, in order of first appearance, each in order of time;
@@ -51,9 +61,22 @@ void fields(Visitor&& visit, O& o) {
 /// each strand that is out of order, and one copy of each column. Never throws over data.
 [[nodiscard]] Timeline settle(const Records& records, const Settle& options = {});
 
-/// The same for a timeline that is in order already: rows of one key and one time become one. What
-/// is taken away is in the step's notes; the records' own account is of their reading.
+/// The same for a timeline that is in order already: with a key, its strands are those of that
+/// column (or pair) from here on, in order of their first row, rows of one time in the order in
+/// which they were; the old key's columns come after the other ones. Rows without a key are left
+/// out. Then rows of one key and one time become one. What is taken away is in the step's notes;
+/// the records' own account is of their reading.
+/// Throws Error of kind usage when a key's column is absent.
 [[nodiscard]] Timeline settle(const Timeline& timeline, const Settle& options);
+
+/// What was settled, and which records were taken away, as a table: `source`, `line` and `byte` (of
+/// rows of a timeline missing), the key's columns, and the time.
+[[nodiscard]] Made settle_and_list(const Records& records, const Settle& options);
+[[nodiscard]] Made settle_and_list(const Timeline& timeline, const Settle& options);
+
+[[nodiscard]] inline Made apply(std::span<const Timeline> in, const Settle& options) {
+  return settle_and_list(in[0], options);
+}
 
 inline Timeline operator|(const Timeline& timeline, const Settle& step) {
   return settle(timeline, step);

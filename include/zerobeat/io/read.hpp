@@ -24,10 +24,10 @@ inline namespace ZEROBEAT_API v1 {
 
 class Source;
 
-enum class InputFormat { automatic, csv, tsv, jsonl, arrow, sqlite, postgresql, netcdf };
+enum class InputFormat { automatic, csv, tsv, jsonl, arrow, parquet, sqlite, postgresql, netcdf };
 [[nodiscard]] constexpr auto enum_words(InputFormat) {
-  return std::array<std::string_view, 8>{"auto",  "csv",    "tsv",        "jsonl",
-                                         "arrow", "sqlite", "postgresql", "netcdf"};
+  return std::array<std::string_view, 9>{"auto",    "csv",    "tsv",        "jsonl", "arrow",
+                                         "parquet", "sqlite", "postgresql", "netcdf"};
 }
 
 /// The name of a format, as WriteOptions::to has one: "csv".
@@ -72,7 +72,8 @@ struct ReadOptions {
   DecimalMark decimal = DecimalMark::point;
   std::string thousands{};  ///< a mark between groups of digits; empty: none
   std::string strip{};      ///< characters around numbers that do not count
-  std::string encoding{};   ///< utf-8, or one that iconv knows; empty: utf-8, or as a mark says
+  std::string encoding{};   ///< utf-8, or one that iconv knows; empty: utf-8, or as a mark says;
+                            ///< of several, with commas, each file has the first that fits it
   std::string time{};       ///< the time column, or DAY+CLOCK; empty: the first that reads as times
   TimeFormat time_format{};               ///< automatic: found from the data
   std::optional<DateOrder> date_order{};  ///< unset: found from the data
@@ -98,8 +99,9 @@ struct ReadOptions {
 template <typename Visitor, OptionsOf<ReadOptions> O>
 void fields(Visitor&& visit, O& o) {
   visit("from", o.from, "FORMAT",
-        "csv, tsv, jsonl, arrow, sqlite, postgresql or netcdf; auto: by what the file begins with, "
-        "then by its ending, else csv");
+        "csv, tsv, jsonl, arrow, parquet, sqlite, postgresql or netcdf; auto: by what the file "
+        "begins "
+        "with, then by its ending, else csv");
   visit("delimiter", o.delimiter, "C",
         "what stands between cells; space: runs of spaces and tabs; unset: found in the first "
         "lines");
@@ -107,9 +109,10 @@ void fields(Visitor&& visit, O& o) {
   visit("skip-lines", o.skip_lines, "N", "lines to pass over before the header");
   visit("comment", o.comment, "C", "lines that start with it are passed over");
   visit("decimal", o.decimal, choices(o.decimal), "the decimal mark of numbers");
-  visit("encoding", o.encoding, "NAME",
-        "what the text is written in: utf-8, or one that iconv knows; unset: utf-8, or UTF-16 by "
-        "its byte-order mark");
+  visit(
+      "encoding", o.encoding, "NAMES",
+      "what the text is written in: utf-8, or one that iconv knows; of several, with commas, each "
+      "file has the first that fits it; unset: utf-8, or UTF-16 by its byte-order mark");
   visit("thousands", o.thousands, "C", "a grouping mark within numbers");
   visit("strip", o.strip, "CHARS", "characters around numbers that do not count, like $ or %");
   visit("member", o.member, "PATTERN",

@@ -68,8 +68,10 @@ struct TimeColumn {
   std::string format{};  ///< as found or told
   std::string also{};    ///< the second format, when the column mixes two
   Zone zone{};
-  Axis axis{};                     ///< instants, or numbers of a unit since a zero
-  std::int32_t fault_column = -1;  ///< its place in SourceAccount::columns
+  Axis axis{};                            ///< instants, or numbers of a unit since a zero
+  std::int32_t fault_column = -1;         ///< its place in SourceAccount::columns
+  std::optional<DateOrder> date_order{};  ///< as told, for a start that stamp() reads
+  Repeated repeated = Repeated::reject;   ///< what became of times that happen twice
 };
 
 /// A line before the header that says something of the capture: `key: value`, `key = value`, or

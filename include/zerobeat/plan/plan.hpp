@@ -47,6 +47,7 @@ struct PlanSeries {
   std::string name{};
   std::vector<std::string> from{};  ///< sources or series
   std::string called{};             ///< its name where columns clash; empty: `name`
+  std::string stands_in{};          ///< the file that the plan includes; empty: the plan's own
   std::vector<PlanStep> steps{};
   std::int64_t line = 0;
 };
@@ -54,6 +55,7 @@ struct PlanSeries {
 struct PlanOutput {
   std::string name{};
   std::vector<std::string> from{};  ///< series or sources; several only for a figure
+  std::string stands_in{};          ///< the file that the plan includes; empty: the plan's own
   OutFile file{};                   ///< where data goes; or
   OutFile figure{};                 ///< where a picture goes
   WriteOptions write{};
@@ -64,7 +66,8 @@ struct PlanOutput {
 /// What is to be done. Series stand in an order in which each is made from those before. A value;
 /// several threads may run one at the same time, if its outputs are not the same files.
 struct Plan {
-  InFile path{};  ///< its file; empty: it has none
+  InFile path{};                   ///< its file; empty: it has none
+  std::vector<InFile> included{};  ///< files whose keys stand in it
   std::vector<PlanSource> sources{};
   std::vector<PlanSeries> series{};
   std::vector<PlanOutput> outputs{};

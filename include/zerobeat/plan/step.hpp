@@ -25,7 +25,8 @@ inline namespace ZEROBEAT_API v1 {
 ///
 /// It may say more: `inputs` (how many timelines it takes), `example` (its options in a command),
 /// `columns_needed(options, source)` (the columns that it reads of a timeline, when it passes no
-/// others on), `makes_table(options)` (a table comes of it), `takes` (which statistics its takes
+/// others on), `time_needed(options, zone)` (the times outside of which rows make no difference),
+/// `makes_table(options)` (a table comes of it), `takes` (which statistics its takes
 /// may be), `read_inputs(options, reader)` (reads the files that its options name, when a run
 /// begins).
 template <class S>
@@ -68,6 +69,10 @@ class Step {
       std::string_view source) const {
     return model().columns_needed(source);
   }
+  /// The times outside of which rows of its input make no difference; unset: there are none.
+  [[nodiscard]] std::optional<TimeRange> time_needed(const Zone& zone) const {
+    return model().time_needed(zone);
+  }
   /// How it is used on the command line, without files; empty when it shows none.
   [[nodiscard]] std::string_view example() const { return model().example(); }
   /// The statistics that its takes may be; none when it has no takes.
@@ -102,6 +107,7 @@ class Step {
     virtual Reach reach() const = 0;
     virtual bool makes_table() const = 0;
     virtual std::optional<std::vector<std::string>> columns_needed(std::string_view) const = 0;
+    virtual std::optional<TimeRange> time_needed(const Zone& zone) const = 0;
     virtual std::span<const Stat> statistics() const = 0;
     virtual void prepare(const InputReader& reader) = 0;
   };
@@ -165,6 +171,12 @@ template <typename S>
   return std::nullopt;
 }
 
+template <typename S>
+[[nodiscard]] std::optional<TimeRange> time_of_step(const S& options, const Zone& zone) {
+  if constexpr (requires { time_needed(options, zone); }) return time_needed(options, zone);
+  return std::nullopt;
+}
+
 }  // namespace detail
 
 template <StepLike S>
@@ -197,6 +209,9 @@ struct Step::Model final : Step::AnyModel {
   [[nodiscard]] std::optional<std::vector<std::string>> columns_needed(
       std::string_view source) const override {
     return detail::columns_of_step(own, source);
+  }
+  [[nodiscard]] std::optional<TimeRange> time_needed(const Zone& zone) const override {
+    return detail::time_of_step(own, zone);
   }
   [[nodiscard]] std::span<const Stat> statistics() const override {
     if constexpr (requires { S::takes; }) return statistics_of(S::takes);

@@ -36,7 +36,7 @@ void fields(Visitor&& visit, O& o) {
   visit("gap-factor", o.gap_factor, "X",
         "a gap of records is a step longer than so many typical ones");
   visit("by", o.by, "PARTS",
-        "instead: how much is missing in each part of the calendar, like year,month");
+        "instead: how much is missing in each part of the calendar, like year,month, or date");
 }
 
 /// One gap of a strand: of records when `column` is empty, else a run of a column's missing

@@ -18,7 +18,8 @@ inline namespace ZEROBEAT_API v1 {
 
 /// What a profile goes by: a part of the calendar, or the buckets of a column's values.
 struct Part {
-  enum class Kind { minute, hour, day, weekday, yearday, week, month, quarter, year, value };
+  /// `date` is each day by itself, `day` the day of the month.
+  enum class Kind { minute, hour, day, weekday, yearday, date, week, month, quarter, year, value };
 
   Kind kind = Kind::hour;
   Amount amount{};  ///< of value
@@ -27,8 +28,9 @@ struct Part {
 };
 
 [[nodiscard]] constexpr auto enum_words(Part::Kind) {
-  return std::array<std::string_view, 10>{"minute", "hour",  "day",     "weekday", "yearday",
-                                          "week",   "month", "quarter", "year",    "value"};
+  return std::array<std::string_view, 11>{"minute",  "hour", "day",  "weekday",
+                                          "yearday", "date", "week", "month",
+                                          "quarter", "year", "value"};
 }
 
 /// Reads "hour", "weekday" or, for buckets of values, "kg:25".
@@ -55,9 +57,10 @@ struct Profile {
 
 template <typename Visitor, OptionsOf<Profile> O>
 void fields(Visitor&& visit, O& o) {
-  visit("by", o.by, "PARTS",
-        "minute, hour, day, weekday, yearday, week, month, quarter or year, or COLUMN:SIZE; two "
-        "with a comma are crossed");
+  visit(
+      "by", o.by, "PARTS",
+      "minute, hour, day (of the month), weekday, yearday, date, week, month, quarter or year, or "
+      "COLUMN:SIZE; two with a comma are crossed");
   visit("take", o.take, "TAKES", "statistics, like mean(level_m); unset: mean");
   visit("over", o.over, "PERIOD",
         "take them in each such period, as 1year; then their mean, std, min, max and n");
@@ -77,8 +80,8 @@ struct ProfileTable : TableResult {
 
 /// Returns a row for each part (or crossing of parts) of each strand, by the zone's clocks: the
 /// minute of the hour (0 to 59), hour (0 to 23), day of the month, weekday (mon to sun), day of the
-/// year, ISO 8601 week, month, quarter, year; or buckets [n·size, (n + 1)·size) of a column's
-/// values, with columns `COLUMN_from` and `COLUMN_to`.
+/// year, date (a text, 2025-10-20), ISO 8601 week, month, quarter, year; or buckets [n·size, (n +
+/// 1)·size) of a column's values, with columns `COLUMN_from` and `COLUMN_to`.
 ///
 /// Statistics are those of resample(), at() left out. twmean, integral and duration split a
 /// standing reading where one part ends and the next begins; they, up and down, do not go with

@@ -110,6 +110,25 @@ inline constexpr bool takes_whole_numbers<ByCount> = true;
 /// What closes a bucket: one of these; nothing stands for none given.
 using Bucketing = std::variant<std::monostate, Every, EqualBuckets, ByCount, BySum, ByValue>;
 
+/// Which buckets have rows: of each strand from its first record to its last; from the first record
+/// of all strands to the last; or those that [from, to) meets, as written, either of which may be
+/// empty and is then as for all.
+struct BucketSpan {
+  enum class Kind { own, all, range };
+
+  Kind kind = Kind::own;
+  std::string from{}, to{};
+
+  friend bool operator==(const BucketSpan&, const BucketSpan&) = default;
+};
+
+template <>
+inline constexpr bool takes_lists<BucketSpan> = true;
+
+/// Reads "own", "all" or "2025-10-20T08:00,2025-10-20T18:00".
+void from_text(std::string_view text, BucketSpan& out);
+[[nodiscard]] std::string to_text(const BucketSpan& span);
+
 struct Resample {
   static constexpr std::string_view name = "resample";
   static constexpr std::string_view help = "regular buckets";
@@ -132,6 +151,7 @@ struct Resample {
   std::optional<WeekStart> week_starts{};   ///< unset: Monday
   std::optional<Hours> hours{};             ///< sessions: only what is within these hours
   WorkingDays days{};                       ///< which days are worked; see working_days()
+  BucketSpan span{};                        ///< which buckets have rows
   RowAt row_at = RowAt::start;              ///< which instant of a bucket its row has
   Edge edge = Edge::start;                  ///< which of its edges a bucket holds
   Empty empty = Empty::keep;                ///< a bucket without records: a missing row, or none
@@ -178,6 +198,9 @@ void fields(Visitor&& visit, O& o) {
   visit("hours", o.hours, "HH:MM-HH:MM",
         "sessions by the zone's clocks: buckets lie within them, records outside are left out");
   fields(visit, o.days);
+  visit("span", o.span, "own|all|FROM,TO",
+        "which buckets have rows: from a strand's first record to its last, or all strands', or of "
+        "every strand those of a range of time; records outside make none");
   visit("row-at", o.row_at, choices(o.row_at), "which instant of a bucket its row has");
   visit("edge", o.edge, choices(o.edge), "which of its edges a bucket holds");
   visit("empty", o.empty, choices(o.empty), "a bucket without records: a missing row, or none");

@@ -14,6 +14,7 @@
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/time/elapsed.hpp>
 #include <zerobeat/time/instant.hpp>
+#include <zerobeat/time/zone.hpp>
 
 namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
@@ -44,6 +45,11 @@ void check_on_axis(const Axis& axis, const Extent& extent, std::string_view opti
 
 /// Throws Error unless the times are instants: what goes by clocks and calendars needs them.
 void need_instants(const Axis& axis, std::string_view option);
+
+/// A time as written, on the axis: an instant, in `zone` when it has no offset of its own, or a
+/// number of the axis's unit. Throws Error of kind usage, naming the option, when it is none.
+[[nodiscard]] Instant moment_on(const Axis& axis, const Zone& zone, const std::string& text,
+                                std::string_view option);
 
 }  // namespace v1
 }  // namespace zerobeat

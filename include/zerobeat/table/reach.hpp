@@ -6,6 +6,7 @@
 
 #include <string>
 #include <zerobeat/base/export.hpp>
+#include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/period.hpp>
 
 namespace zerobeat {
@@ -38,6 +39,14 @@ struct Reach {
 
   /// True when nothing later than t is used for the output at t.
   [[nodiscard]] bool causal() const { return ahead.kind == ReachSide::Kind::none; }
+};
+
+/// Times from one on and before another.
+struct TimeRange {
+  Instant from = Instant::min();
+  Instant until = Instant::max();
+
+  friend bool operator==(const TimeRange&, const TimeRange&) = default;
 };
 
 }  // namespace v1

@@ -131,6 +131,10 @@ namespace take {
 /// How many readings were higher, or lower, than the strand's reading before them.
 [[nodiscard]] Take up(std::string column);
 [[nodiscard]] Take down(std::string column);
+/// Of a counter that may start again from 0: the sum of its steps, a fall counting as the new
+/// reading. A step belongs to its later reading, or, with a line, to the time between the two;
+/// where there is none it is missing.
+[[nodiscard]] Take increase(std::string column, Joining joining = Joining::step);
 /// The value at the instant that labels the row: of the reading that stands there, or on the line.
 [[nodiscard]] Take at(std::string column, Joining joining = Joining::step);
 [[nodiscard]] Take lag(std::string column);

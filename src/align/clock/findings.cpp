@@ -54,14 +54,6 @@ std::vector<Clock> compared(const Timeline& timeline, const Tune& options) {
   return best;
 }
 
-/// The lower of two in the middle, so that it is some strand's.
-const Clock& middle_of(std::vector<const Clock*> clocks, double Tuning::*member) {
-  const auto middle = clocks.begin() + static_cast<std::ptrdiff_t>((clocks.size() - 1) / 2);
-  std::ranges::nth_element(clocks, middle, {},
-                           [&](const Clock* clock) { return clock->found.tuning.*member; });
-  return **middle;
-}
-
 /// What a strand is off from the others.
 struct Off {
   double offset_s = 0, offset_se_s = 0, drift_ppm = 0, drift_se_ppm = 0;
@@ -71,12 +63,25 @@ struct Off {
   }
 };
 
-Off off_from(const Clock& clock, const Clock& by_offset, const Clock& by_drift) {
-  const Tuning &tuning = clock.found.tuning, &offset = by_offset.found.tuning,
-               &drift = by_drift.found.tuning;
-  // The reference's own errors are none: it counts with those of the one in the middle.
-  return {tuning.offset_s - offset.offset_s, std::max(tuning.offset_se_s, offset.offset_se_s),
-          tuning.drift_ppm - drift.drift_ppm, std::max(tuning.drift_se_ppm, drift.drift_se_ppm)};
+Off off_from(const Clock& clock, const Clock& right) {
+  const Tuning &tuning = clock.found.tuning, &by = right.found.tuning;
+  // The reference's own errors are none: it counts with those of the other.
+  return {tuning.offset_s - by.offset_s, std::max(tuning.offset_se_s, by.offset_se_s),
+          tuning.drift_ppm - by.drift_ppm, std::max(tuning.drift_se_ppm, by.drift_se_ppm)};
+}
+
+/// The clock that agrees with most others; of several the one of the most readings.
+const Clock& right_one(const std::vector<const Clock*>& clocks) {
+  const Clock* best = nullptr;
+  std::int64_t most = -1;
+  for (const Clock* clock : clocks) {
+    const auto agree = std::ranges::count_if(
+        clocks, [&](const Clock* other) { return !off_from(*other, *clock).is_sure(); });
+    if (agree < most || (agree == most && clock->strand->size() <= best->strand->size())) continue;
+    most = agree;
+    best = clock;
+  }
+  return *best;
 }
 
 std::string told(const Clock& clock, const Off& off, const Clock& right, const std::string& column,
@@ -85,12 +90,14 @@ std::string told(const Clock& clock, const Off& off, const Clock& right, const s
   std::string text =
       fmt::format("the clock of {} is {} of {} (± {:.3g} s)", key, detail::off_text(off.offset_s),
                   of_two ? "that of " + by : std::string("the others"), off.offset_se_s);
-  if (std::fabs(off.drift_ppm) > sure * off.drift_se_ppm) {
+  const bool drifts = std::fabs(off.drift_ppm) > sure * off.drift_se_ppm;
+  if (drifts) {
     text += fmt::format(" and {} {:.3g} ppm (± {:.2g})", off.drift_ppm < 0 ? "loses" : "gains",
                         std::fabs(off.drift_ppm), off.drift_se_ppm);
   }
   if (of_two) text += ", or the other way round";
-  return text + fmt::format("; see tune ‹against› {} ‹on› {}", by, shown(column));
+  return text + fmt::format("; see tune ‹against› {} ‹on› {}{}", by, shown(column),
+                            drifts ? " ‹drift›" : "");
 }
 
 }  // namespace
@@ -113,16 +120,15 @@ std::vector<ClockFinding> clock_findings(const Timeline& timeline, const std::st
     return static_cast<std::int64_t>(clock.strand->size());
   };
   if (alike.size() > 1) {
-    const Clock& by_offset = middle_of(alike, &Tuning::offset_s);
-    const Clock& by_drift = middle_of(alike, &Tuning::drift_ppm);
+    const Clock& right = right_one(alike);
     double surest = 0;
     for (const Clock* clock : alike) {
-      const Off off = off_from(*clock, by_offset, by_drift);
+      const Off off = off_from(*clock, right);
       surest = std::max(surest, off.offset_se_s);
       if (!off.is_sure()) continue;
-      findings.push_back({clock->strand->key,
-                          {"clock-off", records(*clock), 0,
-                           told(*clock, off, by_offset, column, alike.size() == 2)}});
+      findings.push_back(
+          {clock->strand->key,
+           {"clock-off", records(*clock), 0, told(*clock, off, right, column, alike.size() == 2)}});
     }
     if (findings.empty()) {
       std::int64_t all = 0;

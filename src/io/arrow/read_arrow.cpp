@@ -12,6 +12,7 @@
 
 #include "io/arrow/arrow_fields.hpp"
 #include "io/arrow/arrow_messages.hpp"
+#include "io/judge/half_number.hpp"
 #include "io/judge/scale_time.hpp"
 #include "io/text/split_delimited.hpp"
 
@@ -25,20 +26,6 @@ T value_at(std::string_view buffer, std::size_t i) {
   T value;
   std::memcpy(&value, buffer.data() + i * sizeof(T), sizeof(T));
   return value;
-}
-
-double half_to_double(std::uint16_t half) {
-  const int exponent = half >> 10 & 31;
-  const double fraction = half & 1023;
-  double size = 0;
-  if (exponent == 0) {
-    size = std::ldexp(fraction, -24);
-  } else if (exponent == 31) {
-    size = fraction == 0 ? HUGE_VAL : std::nan("");
-  } else {
-    size = std::ldexp(1024 + fraction, exponent - 25);
-  }
-  return (half & 0x8000) != 0 ? -size : size;
 }
 
 /// Texts of a dictionary. What is added to it later does not move them.
@@ -278,7 +265,7 @@ class ArrowRows {
     return false;
   }
 
-  /// Whole numbers past 2^63 - 1 make their column one of numbers.
+  /// Whole numbers past 2^63 - 1 make their column one of texts.
   void check_wide_integers() {
     for (FieldPlan& plan : plans_) {
       const arrow::Int* const type =
@@ -295,7 +282,7 @@ class ArrowRows {
         const ColumnData& data = batch_[place];
         for (std::size_t i = 0; i < data.rows; ++i) {
           const bool wide = value_at<std::uint64_t>(data.values, i) >> 63 != 0;
-          if (wide && is_there(data, i)) plan.column.type = RowType::number;
+          if (wide && is_there(data, i)) plan.column.type = RowType::text;
         }
       }
     }
@@ -307,7 +294,7 @@ class ArrowRows {
   }
 
   void fill(const FieldPlan& plan, const ColumnData& data, std::size_t rows, RowBatch::Cells& cells,
-            std::deque<std::string>&) const {
+            std::deque<std::string>& store) const {
     const arrow::Field& field = *plan.field;
     const std::size_t from = batch_from_;
     if (field.type_type() == arrow::Type_Null && field.dictionary() == nullptr) {
@@ -321,7 +308,12 @@ class ArrowRows {
         if (!is_there(data, from + i)) cells.missing.push_back(static_cast<std::uint32_t>(i));
       }
     }
-    if (plan.column.type == RowType::text) return fill_texts(field, data, rows, cells);
+    if (plan.column.type == RowType::text) {
+      if (field.dictionary() == nullptr && field.type_type() == arrow::Type_Int) {
+        return fill_wide(data, rows, cells, store);
+      }
+      return fill_texts(field, data, rows, cells);
+    }
     cells.bits.resize(rows);
     std::uint64_t* const out = cells.bits.data();
     const auto each = [&](auto own) {
@@ -337,8 +329,7 @@ class ArrowRows {
     };
     switch (field.type_type()) {
       case arrow::Type_Int:
-        fill_integers(*field.type_as_Int(), plan.column.type == RowType::number, data, rows, out,
-                      each);
+        fill_integers(*field.type_as_Int(), each);
         return;
       case arrow::Type_FloatingPoint:
         switch (field.type_as_FloatingPoint()->precision()) {
@@ -376,8 +367,7 @@ class ArrowRows {
   }
 
   template <typename Each>
-  void fill_integers(const arrow::Int& type, bool as_numbers, const ColumnData& data,
-                     std::size_t rows, std::uint64_t* out, const Each& each) const {
+  static void fill_integers(const arrow::Int& type, const Each& each) {
     switch (type.bit_width()) {
       case 8:
         return type.is_signed() ? each(std::int8_t{}) : each(std::uint8_t{});
@@ -386,11 +376,18 @@ class ArrowRows {
       case 32:
         return type.is_signed() ? each(std::int32_t{}) : each(std::uint32_t{});
       default:
-        if (!as_numbers) return each(std::int64_t{});
-        for (std::size_t i = 0; i < rows; ++i) {
-          out[i] = std::bit_cast<std::uint64_t>(
-              static_cast<double>(value_at<std::uint64_t>(data.values, batch_from_ + i)));
-        }
+        return each(std::int64_t{});
+    }
+  }
+
+  /// Integers of 64 bits without a sign, as they are written.
+  void fill_wide(const ColumnData& data, std::size_t rows, RowBatch::Cells& cells,
+                 std::deque<std::string>& store) const {
+    cells.texts.resize(rows);
+    for (std::size_t i = 0; i < rows; ++i) {
+      if (!is_there(data, batch_from_ + i)) continue;
+      const auto value = value_at<std::uint64_t>(data.values, batch_from_ + i);
+      cells.texts[i] = store.emplace_back(fmt::to_string(value));
     }
   }
 

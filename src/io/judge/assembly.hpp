@@ -86,10 +86,6 @@ class Assembly {
       source_part.text = part.text.text;
       source_part.file_byte = part.file_byte;
       bytes_total_ += part.text.text.size();
-      if (part.rows) {
-        const auto& notes = part.rows->notes;
-        account.notes.insert(account.notes.end(), notes.begin(), notes.end());
-      }
     }
     further_names.resize(source.parts.size());
   }
@@ -105,8 +101,19 @@ class Assembly {
     released_ = data_begin;
   }
 
+  /// Rows that make no difference were passed over: they are records, and stay.
+  void pass_over(std::size_t part, std::size_t rows) {
+    const auto count = static_cast<std::int64_t>(rows);
+    account.records += count;
+    account.kept += count;
+    account.parts[part].records += count;
+    account.parts[part].kept += count;
+    passed_over += count;
+    line_ += rows;
+  }
+
   void append(Chunk& chunk) {
-    if (account.records == 0 && source_.parts.size() == 1) reserve(chunk);
+    if (times.empty() && source_.parts.size() == 1) reserve(chunk);
     const std::uint64_t first_row = times.size();
     const std::uint64_t part_begin = part_ * part_bytes;
     for (Places::Run& run : chunk.runs) run.line += line_;
@@ -174,9 +181,12 @@ class Assembly {
       if (is_passed_over) continue;
       if (layout.values[i].told != ValueColumn::Told::nothing) continue;
       bool numeric = columns_[i].numeric_cells * 10 >= columns_[i].filled_cells * 9;
-      if (numeric && layout.values[i].numeric && loses_zeros(i)) {
-        layout.values[i].told = ValueColumn::Told::text_for_zeros;
-        layout.values[i].zeros = zeros_of(i);
+      if (numeric && layout.values[i].numeric && (loses_zeros(i) || loses_digits(i))) {
+        layout.values[i].told = ValueColumn::Told::text_for_digits;
+        layout.values[i].digits =
+            loses_zeros(i)
+                ? finding_of("leading-zeros", columns_[i].zero_cells, columns_[i].first_zero)
+                : finding_of("wide-integers", columns_[i].wide_cells, columns_[i].first_wide);
         numeric = false;
       }
       wrong |= numeric != layout.values[i].numeric;
@@ -249,6 +259,7 @@ class Assembly {
   TimestampCounts counts;
   FirstLines first_lines;  // lines of the source, plus 1
   FurtherNames further_names;
+  std::int64_t passed_over = 0;  // records of times that nobody wants
 
  private:
   /// A column as it is put together from the chunks.
@@ -259,12 +270,15 @@ class Assembly {
   /// Whole numbers, some of which begin with a needless 0: codes, more likely.
   bool loses_zeros(std::size_t i) const { return columns_[i].whole && columns_[i].zero_cells > 0; }
 
-  Finding zeros_of(std::size_t i) const {
-    const auto row = static_cast<std::size_t>(columns_[i].first_zero);
+  /// Whole numbers, some of which int64 does not hold.
+  bool loses_digits(std::size_t i) const { return columns_[i].may_be_wide(); }
+
+  Finding finding_of(const char* kind, std::int64_t count, std::int64_t first) const {
+    const auto row = static_cast<std::size_t>(first);
     const bool known = row < places.size();
     const std::string part =
         known && account.parts.size() > 1 ? account.part_of(places.byte(row)).name : "";
-    return {"leading-zeros", columns_[i].zero_cells, known ? places.line(row) : 0, "", part};
+    return {kind, count, known ? places.line(row) : 0, "", part};
   }
 
   /// Room for all records, judged by the first chunk. What is reserved and not used takes no

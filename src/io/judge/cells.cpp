@@ -63,6 +63,7 @@ NumberReading read_long_number(std::string_view text, char decimal_mark) {
       reading.integer = static_cast<std::int64_t>(negative ? 0 - size : size);
       return reading;
     }
+    reading.wide = true;
   }
   const auto [end, error] =
       fast_float::from_chars(digits.data(), digits.data() + digits.size(), reading.number);

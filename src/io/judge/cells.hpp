@@ -36,6 +36,7 @@ struct NumberReading {
   Kind kind = Kind::unreadable;
   std::int64_t integer = 0;
   double number = 0;
+  bool wide = false;  ///< a number that is whole, and past what int64 holds
 };
 
 /// How numbers are written.

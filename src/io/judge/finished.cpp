@@ -132,12 +132,14 @@ std::vector<Finding> numeric_findings(const Assembly& assembly, const FoundLayou
     const CellTally& column = assembly.tally(i);
     const std::int64_t others = column.filled_cells - column.numeric_cells;
     const std::string& name = found.names[value.cell];
-    if (value.told == ValueColumn::Told::text_for_zeros) {
-      findings.push_back(value.zeros);
+    if (value.told == ValueColumn::Told::text_for_digits) {
+      findings.push_back(value.digits);
       findings.back().message = fmt::format(
-          "whole numbers of {} that begin with a 0, which a number would lose; it is read as text; "
-          "to read it as numbers: ‹number› {}",
-          name, detail::quoted_where_needed(name, ",()"));
+          "whole numbers of {} that {}; it is read as text; to read it as numbers: ‹number› {}",
+          name,
+          value.digits.kind == "wide-integers" ? "64 bits do not hold, which a number would round"
+                                               : "begin with a 0, which a number would lose",
+          detail::quoted_where_needed(name, ",()"));
       continue;
     }
     if (value.numeric || value.known != ValueColumn::Known::nothing || column.others.empty() ||
@@ -145,7 +147,8 @@ std::vector<Finding> numeric_findings(const Assembly& assembly, const FoundLayou
       continue;
     }
     const std::string example = shown(column.others[0]);
-    const auto options = notation_of(column.others, found.layout.numbers);
+    const auto options =
+        notation_of(column.others, found.layout.numbers, found.parts[0].shape.delimiter == ';');
     const bool nearly = column.numeric_cells * 2 >= column.filled_cells;
     if (!options && !nearly) continue;
     std::string message;
@@ -193,12 +196,43 @@ std::vector<Finding> units_findings(const SourceAccount& account, const FoundLay
   return findings;
 }
 
+/// A last line that has no end may have lost some of itself.
+std::vector<Finding> unfinished_lines(const OpenSource& source) {
+  std::vector<Finding> findings;
+  for (const Part& part : source.parts) {
+    if (part.rows || part.format == InputFormat::postgresql) continue;
+    const std::string_view text = part.text.all();
+    if (text.empty() || text.back() == '\n') continue;
+    const auto lines = static_cast<std::uint64_t>(std::ranges::count(text, '\n')) + 1;
+    findings.push_back({"unfinished-line", 1, lines,
+                        "a last line without an end, which may lack some of its digits: is the "
+                        "file all there?",
+                        source.parts.size() > 1 ? part.name : ""});
+  }
+  return findings;
+}
+
 }  // namespace
 
 Records finished(Assembly& assembly, const OpenSource& source, const FoundLayout& found,
                  const ReadTask& options) {
   const auto numeric = numeric_findings(assembly, found);
   SourceAccount account = std::move(assembly.account);
+  for (const Part& part : source.parts) {
+    if (!part.rows || !part.rows->notes) continue;
+    for (std::string& note : part.rows->notes()) account.notes.push_back(std::move(note));
+  }
+  for (const Part& part : source.parts) {
+    if (!part.encoding.empty()) {
+      account.notes.push_back(fmt::format("{} is read as {}", shown(part.name), part.encoding));
+    }
+  }
+  if (assembly.passed_over > 0) {
+    account.notes.push_back(fmt::format(
+        "{} records are of other times than the plan looks at, by what the file says of itself; "
+        "they were counted and not read",
+        grouped(assembly.passed_over)));
+  }
   // Nobody should take such a column for text without being told.
   for (const Finding& finding : numeric) {
     account.notes.push_back(fmt::format("{} {}", grouped(finding.count), finding.message));
@@ -225,9 +259,11 @@ Records finished(Assembly& assembly, const OpenSource& source, const FoundLayout
   records.time = {
       found.time_name, to_text(found.layout.times.format), also ? to_text(*also) : std::string(),
       options.zone,    axis_of(found.layout.times),        found.layout.time_fault_column};
+  records.time.date_order = options.date_order;
+  records.time.repeated = options.repeated;
   const std::size_t rows = assembly.times.size();
   records.times = Column::times(std::move(assembly.times).retyped<Instant>());
-  if (!found.layout.key_cells.empty()) {
+  if (!found.layout.key_cells.empty() || found.key_is_of_path) {
     records.key_name = found.key_name;
     records.keys =
         Column::text(std::move(assembly.keys),
@@ -256,6 +292,8 @@ Records finished(Assembly& assembly, const OpenSource& source, const FoundLayout
     records.findings = time_findings(assembly, found);
   }
   records.findings.insert(records.findings.end(), numeric.begin(), numeric.end());
+  const auto unfinished = unfinished_lines(source);
+  records.findings.insert(records.findings.end(), unfinished.begin(), unfinished.end());
   const auto units = units_findings(account, found);
   records.findings.insert(records.findings.end(), units.begin(), units.end());
   records.findings.insert(records.findings.end(), found.findings.begin(), found.findings.end());

@@ -2,6 +2,7 @@
 
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <cstring>
 #include <string>
@@ -144,6 +145,33 @@ class Interner {
   std::int32_t last_ = -1;
   std::size_t last_size_ = 0;
   std::uint64_t last_start_ = 0;
+};
+
+/// Numbers of texts that come again from the same places in memory, as those of a dictionary do:
+/// they are known by their place. For as long as the places hold the same texts.
+template <typename Text>
+class PlacedTexts {
+ public:
+  explicit PlacedTexts(Interner<Text>& texts) : texts_(texts) {}
+
+  std::int32_t number_of(std::string_view text) {
+    const auto place = reinterpret_cast<std::uintptr_t>(text.data());
+    Slot& slot = slots_[(place * 0x9e3779b97f4a7c15U) >> 56];
+    if (slot.data != text.data() || slot.size != text.size()) {
+      slot = {text.data(), text.size(), texts_.number_of(text)};
+    }
+    return slot.number;
+  }
+
+ private:
+  struct Slot {
+    const char* data = nullptr;
+    std::size_t size = 0;
+    std::int32_t number = 0;
+  };
+
+  Interner<Text>& texts_;
+  std::array<Slot, 256> slots_{};
 };
 
 }  // namespace detail

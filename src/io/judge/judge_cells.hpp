@@ -340,7 +340,8 @@ class CellJudge {
     }
     for (std::size_t row = 0; row < count; ++row) {
       const bool readable_before = short_ones && row >= first_readable;
-      if (readable_before && batches.available && row >= batches.next_try) {
+      if (readable_before && batches.available && row >= batches.next_try &&
+          !column.may_be_wide()) {
         const std::size_t n =
             read_batches(batches, find, column, row, count, keep ? numbers : nullptr);
         read += static_cast<std::int64_t>(n);
@@ -356,6 +357,7 @@ class CellJudge {
           if (keep) numbers[row] = static_cast<std::uint64_t>(number.integer);
           continue;
         }
+        if (!number.whole) column.has_fraction = true;
         if (column.whole) make_numbers(column, row);
         if (keep) numbers[row] = std::bit_cast<std::uint64_t>(number.value());
         continue;
@@ -436,7 +438,10 @@ class CellJudge {
     column.filled_cells += !missing;
     column.numeric_cells += readable;
     if (!missing && !readable) fail_reading(value, row);
-    if (reading.kind == NumberReading::Kind::number && column.whole) make_numbers(column, row);
+    if (reading.kind == NumberReading::Kind::number) {
+      column.note_number(reading.wide, row);
+      if (column.whole) make_numbers(column, row);
+    }
     if (value.keep || layout_.judge) {
       if (!readable) column.missing.push_back(static_cast<std::uint32_t>(row));
       const double number = reading.kind == NumberReading::Kind::integer
@@ -496,6 +501,7 @@ class CellJudge {
     const auto find = cells_.finder(value.cell);
     const std::size_t rows = cells_.size();
     column.codes.resize(rows);
+    PlacedTexts placed(column.texts);
     for (std::size_t row = 0; row < rows; ++row) {
       const std::string_view text = find(row);
       if (text.empty()) {
@@ -503,7 +509,7 @@ class CellJudge {
         column.missing.push_back(static_cast<std::uint32_t>(row));
         continue;
       }
-      const std::int32_t code = column.texts.number_of(text);
+      const std::int32_t code = has_types ? placed.number_of(text) : column.texts.number_of(text);
       if (static_cast<std::size_t>(code) == column.text_kinds.size()) {
         column.text_kinds.push_back(kind_of(text));
         if (column.text_kinds.back() == other_text) {

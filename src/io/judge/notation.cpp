@@ -41,7 +41,7 @@ std::string quoted(const std::string& text) {
 }  // namespace
 
 std::optional<std::string> notation_of(const std::vector<std::string>& samples,
-                                       const NumberShape& now) {
+                                       const NumberShape& now, bool comma_first) {
   if (samples.empty()) return std::nullopt;
   std::string around;
   bool are_signs = true;
@@ -71,6 +71,7 @@ std::optional<std::string> notation_of(const std::vector<std::string>& samples,
       if (!candidate.options.empty()) candidates.push_back(std::move(candidate));
     };
     add(now.decimal_mark, now.thousands);
+    if (comma_first && now.decimal_mark == '.' && now.thousands.empty()) add(',', "");
     for (const std::string thousands : {",", ".", " ", "'"}) {
       if (thousands[0] != now.decimal_mark) add(now.decimal_mark, thousands);
     }

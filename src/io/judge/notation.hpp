@@ -16,7 +16,7 @@ namespace detail {
 /// Options that read nine in ten of the samples, none of which reads as it is: "--decimal comma",
 /// "--thousands . --decimal comma", "--strip $". The fewest that do.
 std::optional<std::string> notation_of(const std::vector<std::string>& samples,
-                                       const NumberShape& now);
+                                       const NumberShape& now, bool comma_first = false);
 
 }  // namespace detail
 }  // namespace v1

@@ -37,7 +37,8 @@ std::size_t chunk_start(const SourceText& source, std::size_t target) {
 struct Work {
   std::size_t part = 0;
   std::size_t begin = 0, end = 0;
-  bool first = false;  ///< of its part
+  std::size_t passed_rows = 0;  ///< rows before these that were passed over
+  bool first = false;           ///< of its part
   RowBatch batch{};
   Chunk chunk{};
 };
@@ -59,6 +60,7 @@ class Pass {
 
   void run() {
     run_all();
+    for (const auto& [part, rows] : passed_at_end_) assembly_.pass_over(part, rows);
     assembly_.take_texts();
   }
 
@@ -116,9 +118,11 @@ class Pass {
       if (part.rows) {
         work.batch.passed_over = passed_over(next_part_);
         part.rows->next(work.batch);
-        work.begin = next_begin_;
+        work.passed_rows = work.batch.passed_rows;
+        work.begin = next_begin_ += work.passed_rows;
         work.end = next_begin_ += work.batch.rows;
         if (work.batch.rows == 0) {
+          if (work.passed_rows > 0) passed_at_end_.emplace_back(next_part_, work.passed_rows);
           part.rows->rewind();
           begin_next_part();
           continue;
@@ -188,7 +192,10 @@ class Pass {
       assembly_.begin_part(work.part, found.shape.data_line, found.shape.data_begin);
       true_end_ = work.begin;
     }
-    if (source_.parts[work.part].rows) return assembly_.append(work.chunk);
+    if (source_.parts[work.part].rows) {
+      assembly_.pass_over(work.part, work.passed_rows);
+      return assembly_.append(work.chunk);
+    }
     if (true_end_ >= work.end) return;  // inside a record that started before
     if (true_end_ != work.begin) read(work, true_end_, work.end);
     // A record that reaches past what had arrived is read again with more.
@@ -209,6 +216,7 @@ class Pass {
   std::size_t next_begin_ = 0;
   bool next_is_first_ = true;
   std::size_t true_end_ = 0;
+  std::vector<std::pair<std::size_t, std::size_t>> passed_at_end_;  // parts, and rows of each
 };
 
 }  // namespace

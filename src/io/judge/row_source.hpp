@@ -12,6 +12,7 @@
 #include <vector>
 #include <zerobeat/base/buffer.hpp>
 #include <zerobeat/base/export.hpp>
+#include <zerobeat/table/reach.hpp>
 
 namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
@@ -42,6 +43,7 @@ struct RowBatch {
     std::vector<std::uint32_t> missing;   ///< rows, ascending
     /// Rows whose value can't be told as this type (a time past the range of instants), ascending.
     std::vector<std::uint32_t> out_of_range;
+    std::vector<std::shared_ptr<const void>> owners;  ///< what keeps the texts, if need be
 
     void clear() {
       bits.clear();
@@ -49,9 +51,11 @@ struct RowBatch {
       types.clear();
       missing.clear();
       out_of_range.clear();
+      owners.clear();
     }
   };
   std::size_t rows = 0;
+  std::size_t passed_rows = 0;  ///< that stand before these, and were passed over
   std::vector<Cells> columns;
   std::deque<std::string> store;             ///< texts that nothing else keeps
   std::vector<std::uint32_t> badly_encoded;  ///< rows with a text that is not UTF-8, ascending
@@ -79,7 +83,7 @@ struct RowBatch {
   }
 
   void clear(std::size_t count) {
-    rows = 0;
+    rows = passed_rows = 0;
     badly_encoded.clear();
     columns.resize(count);
     for (Cells& cells : columns) cells.clear();
@@ -94,8 +98,12 @@ struct RowSource {
   std::function<void(RowBatch&)> next{};
   /// Back to the first row: the same rows come again.
   std::function<void()> rewind{};
-  /// What the source has to say of itself, for the account's notes.
-  std::vector<std::string> notes{};
+  /// Told of times outside of which rows of the column make no difference, before the first batch;
+  /// may be empty, and need not pass any over.
+  std::function<void(std::size_t column, const TimeRange& range)> want{};
+  /// What the source has to say of itself, for the account's notes, once all was read; may be
+  /// empty.
+  std::function<std::vector<std::string>()> notes{};
 };
 
 /// The source of a reader that has columns(), next() and rewind().

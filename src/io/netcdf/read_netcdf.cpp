@@ -404,7 +404,7 @@ bool begins_as_netcdf(std::string_view head) {
 std::shared_ptr<RowSource> open_netcdf(const SourceText& text, const ReadOptions& options) {
   auto rows = std::make_shared<NetcdfRows>(text, options);
   auto source = row_source_of(rows);
-  source->notes = rows->notes();
+  source->notes = [rows] { return rows->notes(); };
   return source;
 }
 

@@ -3,16 +3,24 @@
 #include <iconv.h>
 
 #include <algorithm>
+#include <array>
 #include <cerrno>
 #include <vector>
 #include <zerobeat/base/error.hpp>
+#include <zerobeat/base/option.hpp>
 #include <zerobeat/base/text.hpp>
 
 #include "io/source/stream.hpp"
+#include "io/text/split_delimited.hpp"
 
 namespace zerobeat::inline v1::detail {
 
 namespace {
+
+[[noreturn]] void fail_unknown(const std::string& encoding) {
+  fail_usage("‹encoding› {}: iconv does not know it; iconv -l names those that there are",
+             shown(encoding));
+}
 
 /// A name without its marks, in small letters.
 std::string plain_name(std::string_view encoding) {
@@ -37,8 +45,7 @@ class Recoder {
   Recoder(SourceText text, const std::string& encoding, std::size_t begin)
       : text_(std::move(text)), from_(begin), state_(iconv_open("UTF-8", encoding.c_str())) {
     if (state_ == reinterpret_cast<iconv_t>(-1)) {
-      fail_usage("‹encoding› {}: iconv does not know it; iconv -l names those that there are",
-                 shown(encoding));
+      fail_unknown(encoding);
     }
     width_ = width_of(encoding);
   }
@@ -120,6 +127,39 @@ std::string encoding_by_mark(std::string_view head) {
   if (head.starts_with("\xff\xfe")) return "UTF-16LE";
   if (head.starts_with("\xfe\xff")) return "UTF-16BE";
   return "";
+}
+
+namespace {
+
+/// Whether every byte of a text makes sense in an encoding.
+bool fits(const std::string& encoding, std::string_view text) {
+  const iconv_t state = iconv_open("UTF-8", encoding.c_str());
+  if (state == reinterpret_cast<iconv_t>(-1)) fail_unknown(encoding);
+  std::array<char, 1 << 16> room;
+  char* from = const_cast<char*>(text.data());
+  std::size_t left = text.size();
+  bool fits = true;
+  while (left > 0 && fits) {
+    char* to = room.data();
+    std::size_t space = room.size();
+    fits =
+        iconv(state, &from, &left, &to, &space) != static_cast<std::size_t>(-1) || errno == E2BIG;
+  }
+  iconv_close(state);
+  return fits;
+}
+
+}  // namespace
+
+std::string fitting_encoding(const std::string& names, const SourceText& text) {
+  const auto all = split_commas(names);
+  if (all.size() < 2) return names;
+  std::string fitting;
+  for (const auto& name : all) {
+    const bool is_it = is_utf8_name(name) ? is_utf8(text.all()) : fits(name, text.all());
+    if (is_it && fitting.empty()) fitting = name;
+  }
+  return fitting.empty() ? all[0] : fitting;
 }
 
 bool is_utf8_name(std::string_view encoding) { return plain_name(encoding) == "utf8"; }

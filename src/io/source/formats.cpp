@@ -5,6 +5,7 @@
 #include "io/arrow/read_arrow.hpp"
 #include "io/database/read_sqlite.hpp"
 #include "io/netcdf/read_netcdf.hpp"
+#include "io/parquet/read_parquet.hpp"
 
 namespace zerobeat::inline v1::detail {
 
@@ -19,6 +20,7 @@ bool begins_as_json(std::string_view head) {
 
 constexpr Format all_formats[] = {
     {InputFormat::arrow, ".arrow", begins_as_arrow, open_arrow},
+    {InputFormat::parquet, ".parquet", begins_as_parquet, open_parquet},
     {InputFormat::netcdf, ".nc .nc4 .cdf", begins_as_netcdf, open_netcdf},
     {InputFormat::sqlite, ".sqlite .sqlite3 .db", begins_as_sqlite, open_sqlite},
     {InputFormat::jsonl, ".jsonl .ndjson", begins_as_json, nullptr, {.named = true}},

@@ -8,6 +8,7 @@
 #include <zerobeat/io/source_name.hpp>
 
 #include "io/database/read_postgresql.hpp"
+#include "io/judge/path_columns.hpp"
 #include "io/source/compressed.hpp"
 #include "io/source/encoding.hpp"
 #include "io/source/formats.hpp"
@@ -104,7 +105,8 @@ class Opening {
     part.text = std::move(text);
     const Format* format = &format_of(head_of(part.text), named, options_);
     if (format->open == nullptr) {
-      std::string encoding = options_.encoding;
+      std::string encoding = fitting_encoding(options_.encoding, part.text);
+      if (encoding != options_.encoding) part.encoding = encoding;
       if (encoding.empty()) encoding = encoding_by_mark(part.text.until(2).substr(0, 2));
       if (!encoding.empty() && !is_utf8_name(encoding)) {
         part.text = in_utf8(part.text, encoding, part.file_byte);
@@ -166,7 +168,14 @@ OpenSource open_parts(const std::string& path, const ReadOptions& options,
     fail_input("{}: no file has a name that fits this pattern", shown(path, 200));
   }
   Opening opening(source, options, files.size());
-  for (const auto& file : files) opening.add(open_source(file));
+  for (const auto& file : files) {
+    const std::size_t first = source.parts.size();
+    opening.add(open_source(file));
+    if (!source.is_pattern) continue;
+    for (std::size_t p = first; p < source.parts.size(); ++p) {
+      source.parts[p].path_values = values_of_path(file);
+    }
+  }
   return source;
 }
 

@@ -9,6 +9,7 @@
 #include <vector>
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/io/read.hpp>
+#include <zerobeat/table/reach.hpp>
 
 namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
@@ -28,6 +29,9 @@ struct ReadTask : ReadOptions {
   /// So many faults are kept as such, the first ones; all are counted. Whoever writes no rejects
   /// needs no more than are shown.
   std::size_t most_faults = static_cast<std::size_t>(-1);
+  /// Rows of other times make no difference: where a source can tell them without reading, they are
+  /// passed over, and count as kept.
+  std::optional<TimeRange> wanted_time{};
   /// Told how many bytes of how many were read, after each chunk; what it throws ends the reading.
   /// From one thread at a time.
   std::function<void(std::size_t read, std::size_t total)> on_read{};

@@ -44,6 +44,9 @@ void CellTally::add(const CellTally& next, std::int64_t rows_before) {
   if (first_other < 0 && next.first_other >= 0) first_other = rows_before + next.first_other;
   if (first_zero < 0 && next.first_zero >= 0) first_zero = rows_before + next.first_zero;
   zero_cells += next.zero_cells;
+  if (first_wide < 0 && next.first_wide >= 0) first_wide = rows_before + next.first_wide;
+  wide_cells += next.wide_cells;
+  has_fraction |= next.has_fraction;
   constexpr std::size_t most_others = 400;
   if (others.size() < most_others) {
     others.insert(others.end(), next.others.begin(), next.others.end());

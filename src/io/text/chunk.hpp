@@ -36,9 +36,9 @@ struct ValueColumn {
   /// Its type, where the source says it: numbers (or not), or times. Else the cells tell.
   enum class Known : std::uint8_t { nothing, type, time } known = Known::nothing;
   bool keep = true;  ///< its readings are wanted; else it is only judged
-  /// What is settled whatever its cells hold: the user said so, or a number would lose zeros.
-  enum class Told : std::uint8_t { nothing, number, text, text_for_zeros } told = Told::nothing;
-  Finding zeros{};  ///< what was found when it is text for its zeros
+  /// What is settled whatever its cells hold: the user said so, or a number would lose digits.
+  enum class Told : std::uint8_t { nothing, number, text, text_for_digits } told = Told::nothing;
+  Finding digits{};  ///< what was found when it is text for its digits
   std::int32_t fault_column = -1;
 };
 
@@ -73,7 +73,13 @@ struct CellTally {
   std::vector<std::string> others{};  ///< and some such cells
   std::int64_t zero_cells = 0;        ///< whole numbers that begin with a needless 0
   std::int64_t first_zero = -1;       ///< the first row of these
+  std::int64_t wide_cells = 0;        ///< whole numbers past what int64 holds
+  std::int64_t first_wide = -1;       ///< the first row of these
+  bool has_fraction = false;          ///< some number is not whole
   ColumnSeen seen{};                  ///< of a column that is judged
+
+  /// Whether all are whole, as far as seen, and some past what int64 holds.
+  bool may_be_wide() const { return wide_cells > 0 && !has_fraction; }
 
   /// Adds that of the rows that follow, `rows_before` after the first of all.
   void add(const CellTally& next, std::int64_t rows_before);
@@ -100,6 +106,14 @@ struct ChunkColumn : ColumnCells<std::string_view> {
     count_zero(text, static_cast<std::int64_t>(row));
   }
 
+  /// Notes a number that is not one of int64.
+  void note_number(bool wide, std::size_t row) {
+    if (!wide) {
+      has_fraction = true;
+    } else if (wide_cells++ == 0) {
+      first_wide = static_cast<std::int64_t>(row);
+    }
+  }
   /// Empty again, its buffers' memory kept.
   void clear();
 

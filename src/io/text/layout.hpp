@@ -32,6 +32,7 @@ struct FoundLayout {
   std::vector<std::string> fault_columns;  ///< names that faults refer to
   std::string time_name;                   ///< DAY+CLOCK when it is several columns
   std::string key_name;                    ///< A+B when it is several
+  bool key_is_of_path = false;             ///< the files' paths are in the keys
   bool format_found = false;               ///< the time format was found, not told
   std::vector<std::string> time_samples;
   std::vector<Finding> findings{};  ///< what the look noticed

@@ -206,7 +206,14 @@ class QuotedWalk {
 }  // namespace
 
 bool is_utf8(std::string_view text) {
+  constexpr std::uint64_t high_bits = 0x8080808080808080;
   while (!text.empty()) {
+    std::uint64_t eight = 0;
+    if (text.size() >= sizeof eight) std::memcpy(&eight, text.data(), sizeof eight);
+    if (text.size() >= sizeof eight && (eight & high_bits) == 0) {
+      text.remove_prefix(sizeof eight);
+      continue;
+    }
     const std::size_t length = utf8_length(text);
     if (length == 0) return false;
     text.remove_prefix(length);

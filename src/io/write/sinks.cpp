@@ -9,6 +9,7 @@
 #include "io/write/write_arrow.hpp"
 #include "io/write/write_delimited.hpp"
 #include "io/write/write_json.hpp"
+#include "io/write/write_parquet.hpp"
 #include "io/write/write_postgresql.hpp"
 #include "io/write/write_sqlite.hpp"
 #include "io/write/write_text.hpp"
@@ -45,6 +46,7 @@ constexpr Sink all_sinks[] = {
      nullptr},
     {"jsonl", ".jsonl .ndjson", write_as_table<write_json_lines>, write_json_lines, nullptr},
     {"arrow", ".arrow", write_as_table<write_arrow>, write_arrow, nullptr},
+    {"parquet", ".parquet", write_as_table<write_parquet>, write_parquet, nullptr},
     {"sqlite", ".sqlite .sqlite3 .db", nullptr, nullptr, open_sqlite_store},
     {"postgresql", "", nullptr, nullptr, open_postgresql_store},
     {"text", ".txt", write_as_table<write_text>, write_text, nullptr},

@@ -198,4 +198,41 @@ TEST_CASE("a source without times says what may be done", "[types]") {
   CHECK(told.find("a40") == std::string::npos);
 }
 
+TEST_CASE("whole numbers past 64 bits are text, so that none is rounded", "[types]") {
+  const Records records = column_x({"12", "18446744073709551615", "7", "", "9223372036854775808"});
+  CHECK(texts_of_x(records) ==
+        std::vector<std::string>{"12", "18446744073709551615", "7", "-", "9223372036854775808"});
+  CHECK_THAT(finding(records, "wide-integers"),
+             Catch::Contains("2 at line 3: whole numbers of x that 64 bits do not hold") &&
+                 Catch::Contains("‹number› x"));
+  // The least and the greatest that there are stay integers.
+  CHECK(column_x({"-9223372036854775808", "9223372036854775807"}).values.column("x").type() ==
+        Type::integer);
+  // Beside a fraction they are numbers, wherever it stands.
+  for (const auto& cells : {std::vector<std::string>{"0.5", "18446744073709551615", "1"},
+                            {"18446744073709551615", "1", "2.5"},
+                            {"1e3", "18446744073709551615"}}) {
+    const Records numbers = column_x(cells);
+    CHECK(numbers.values.column("x").type() == Type::number);
+    CHECK(finding(numbers, "wide-integers").empty());
+  }
+  CHECK(column_x({"18446744073709551615", "1"}, {.number = {"x"}}).values.column("x").type() ==
+        Type::number);
+}
+
+TEST_CASE("a wide integer far down is found, and so is a fraction after it", "[types]") {
+  for (const std::size_t place :
+       {std::size_t{0}, std::size_t{63}, std::size_t{500}, std::size_t{1199}}) {
+    std::vector<std::string> cells;
+    for (std::size_t i = 0; i < 1'200; ++i) cells.push_back(std::to_string(1 + i * 7919 % 90'000));
+    cells[place] = "99999999999999999999";
+    detail::ReadTask options;
+    options.chunk_bytes = 4'096;
+    INFO(place);
+    CHECK(texts_of_x(column_x(cells, options)) == cells);
+    cells[(place + 700) % 1'200] = "0.5";
+    CHECK(column_x(cells, options).values.column("x").type() == Type::number);
+  }
+}
+
 }  // namespace zerobeat::testing

@@ -359,4 +359,66 @@ TEST_CASE("names of sources and databases", "[sources]") {
   CHECK(without_password("tide:x@.csv") == "tide:x@.csv");
 }
 
+TEST_CASE("of several encodings each file has the first that fits it", "[sources]") {
+  const Folder folder;
+  folder.put("a.csv", "time,place\n2025-10-20T00:00:00Z,Br\xc3\xa9hat\n");
+  folder.put("b.csv", "time,place\n2025-10-20T01:00:00Z,Br\xe9hat\n");
+  const std::string both = folder.path("*.csv");
+  const auto places_of = [](const Records& records) {
+    std::vector<std::string> out;
+    for (std::size_t i = 0; i < records.size(); ++i) {
+      out.push_back(records.values.column("place").text(i));
+    }
+    return out;
+  };
+  const Records read = read_records(both, {.encoding = "utf-8,latin1"});
+  CHECK(places_of(read) == std::vector<std::string>{"Bréhat", "Bréhat"});
+  CHECK_THAT(read.source->notes[1], Catch::EndsWith("b.csv is read as latin1"));
+  // What fits is the first that does, not the first that is named.
+  CHECK(places_of(read_records(both, {.encoding = "ascii,utf-8,latin1"})).size() == 2);
+  const Records none = read_records(both, {.encoding = "ascii,utf-8"});
+  CHECK(none.source->by_reason[static_cast<std::size_t>(Reason::bad_encoding)] == 1);
+  CHECK_THAT(usage([&] { read_records(both, {.encoding = "utf-8,latin77"}); }),
+             Catch::Contains("‹encoding› latin77: iconv does not know it"));
+}
+
+TEST_CASE("parts of paths that read NAME=VALUE are columns of text", "[sources]") {
+  const Folder folder;
+  for (const char* site : {"site=quay", "site=pier"}) {
+    fs::create_directories(folder.folder() / site);
+    for (const char* day : {"day=20", "day=21"}) {
+      folder.put(std::string(site) + "/" + day + ".csv",
+                 "time,probe,x\n2025-10-20T00:00:00Z,p1,1\n2025-10-20T00:01:00Z,p2,2\n");
+    }
+  }
+  const std::string all = folder.path("site=*/*.csv");
+  const Records plain = read_records(all);
+  CHECK(plain.values.names() == std::vector<std::string>{"probe", "x", "site", "day"});
+  CHECK(plain.values.column("site").text(0) == "pier");
+  CHECK(plain.values.column("day").text(2) == "21");
+  CHECK(plain.values.column("day").type() == Column::Type::text);
+  const auto keys_of = [&](const std::string& key) {
+    std::vector<std::string> keys;
+    const Timeline timeline = settle(read_records(all, {.key = key}));
+    for (const Strand& strand : timeline.strands()) keys.push_back(key_text(*strand.key));
+    CHECK(timeline.rows() == 8);
+    return keys;
+  };
+  CHECK(keys_of("site") == std::vector<std::string>{"pier", "quay"});
+  CHECK(keys_of("probe+site") ==
+        std::vector<std::string>{"p1+pier", "p2+pier", "p1+quay", "p2+quay"});
+  CHECK(keys_of("day+site") ==
+        std::vector<std::string>{"20+pier", "21+pier", "20+quay", "21+quay"});
+  CHECK(read_records(all, {.key = "site"}).values.names() ==
+        std::vector<std::string>{"probe", "x", "day"});
+  CHECK(read_records(all, {.columns = {"x", "site"}}).values.names() ==
+        std::vector<std::string>{"x", "site"});
+  // One file that is named has the columns that it has.
+  CHECK(read_records(folder.path("site=quay/day=20.csv")).values.names() ==
+        std::vector<std::string>{"probe", "x"});
+  folder.put("site=quay/day=22.csv", "time,site\n2025-10-20T00:00:00Z,here\n");
+  CHECK_THAT(refusal(Error::Kind::input, [&] { read_records(all); }),
+             Catch::Contains("a file has a column \"site\""));
+}
+
 }  // namespace zerobeat::testing
