@@ -3,10 +3,8 @@
 
 #include <algorithm>
 #include <filesystem>
-#include <fstream>
 #include <map>
 #include <set>
-#include <sstream>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/io/source_name.hpp>
 #include <zerobeat/plan/plan.hpp>
@@ -14,6 +12,7 @@
 
 #include "base/names.hpp"
 #include "plan/making.hpp"
+#include "plan/plan_files.hpp"
 #include "take/named_statistics.hpp"
 
 namespace zerobeat::inline v1 {
@@ -21,42 +20,6 @@ namespace zerobeat::inline v1 {
 namespace {
 
 namespace fs = std::filesystem;
-
-/// The keys of a line that has more dotted parts than any plan needs; such are refused before they
-/// are read, since each is a table within a table.
-std::optional<std::size_t> line_of_deep_key(std::string_view text) {
-  constexpr std::size_t most_parts = 64;
-  std::size_t line = 1, dots = 0;
-  char quote = '\0';
-  bool multiline = false;
-  for (std::size_t i = 0; i < text.size(); ++i) {
-    const char c = text[i];
-    if (c == '\n') {
-      ++line;
-      dots = 0;
-      if (!multiline) quote = '\0';
-    } else if (quote != '\0') {
-      if (c == '\\' && quote == '"') ++i;
-      const bool closes = c == quote && (!multiline || text.substr(i, 3) == std::string(3, quote));
-      if (closes) {
-        if (multiline) i += 2;
-        quote = '\0';
-        multiline = false;
-      }
-    } else if (c == '"' || c == '\'') {
-      quote = c;
-      multiline = text.substr(i, 3) == std::string(3, c);
-      if (multiline) i += 2;
-    } else if (c == '#') {
-      i = std::min(text.find('\n', i), text.size()) - 1;
-    } else if (c == '.' && ++dots > most_parts) {
-      return line;
-    } else if (c == '=' || c == ',' || c == '{') {
-      dots = 0;
-    }
-  }
-  return std::nullopt;
-}
 
 class Loader {
  public:
@@ -75,13 +38,16 @@ class Loader {
   Plan load(bool with_data) {
     const detail::StatisticsInScope in_scope(statistics_);
     plan_.path = path_;
-    gather(path_, 0);
+    roots_ = detail::read_plan_files(path_);
+    for (const auto& root : roots_) {
+      if (&root != &roots_.back()) plan_.included.emplace_back(root.path);
+    }
     PlanSource defaults;
-    for (const Root& root : roots_) {
+    for (const detail::PlanFile& root : roots_) {
       enter(root);
       load_defaults(root.keys, defaults);
     }
-    for (const Root& root : roots_) {
+    for (const detail::PlanFile& root : roots_) {
       enter(root);
       load_tables(root.keys, defaults);
     }
@@ -104,15 +70,9 @@ class Loader {
   }
 
  private:
-  /// The keys of the plan, or of a file that it includes.
-  struct Root {
-    std::string path;
-    toml::table keys;
-  };
-
   /// What is read next stands in this file: its mistakes are told as such, and its paths are
   /// relative to its folder.
-  void enter(const Root& root) {
+  void enter(const detail::PlanFile& root) {
     path_ = root.path;
     folder_ = fs::path(root.path).parent_path();
     stands_in_ = root.path == plan_.path.path ? std::string() : root.path;
@@ -121,46 +81,6 @@ class Loader {
   /// Mistakes from here on are of that file.
   void goes_on_in(const std::string& stands_in) {
     path_ = stands_in.empty() ? plan_.path.path : stands_in;
-  }
-
-  /// Parses a file and, before it, what it includes.
-  void gather(const std::string& path, std::int64_t line_of_include) {
-    constexpr std::size_t deepest = 64;
-    const std::string from = including_.empty() ? std::string() : including_.back();
-    std::error_code error;
-    const fs::path place = fs::weakly_canonical(path, error);
-    for (const auto& other : included_) {
-      if (!fs::equivalent(place, other, error)) continue;
-      const bool cycle = std::ranges::any_of(
-          including_, [&](const std::string& open) { return fs::equivalent(place, open, error); });
-      fail_usage("{}:{}: include {}: {}", from, line_of_include, shown(path),
-                 cycle ? "the file includes itself" : "the file is included twice");
-    }
-    if (including_.size() > deepest) {
-      fail_usage("{}:{}: include {}: files lie too deep within one another", from, line_of_include,
-                 shown(path));
-    }
-    included_.push_back(path);
-    including_.push_back(path);
-    Root root{path, {}};
-    enter(root);
-    root.keys = parse();
-    if (path != plan_.path.path) plan_.included.emplace_back(path);
-    for (const auto& [key, value] : root.keys) {
-      if (key != "include") continue;
-      const auto line = line_of(key);
-      const auto* list = value.as_array();
-      if (list == nullptr && !value.is_string()) {
-        fail_usage("{}:{}: include names a file, or a list of them: include = \"sources.toml\"",
-                   path, line);
-      }
-      for (const auto& name : names_of("", key, value)) {
-        enter(root);
-        gather(resolved(name), line);
-      }
-    }
-    including_.pop_back();
-    roots_.push_back(std::move(root));
   }
 
   /// Reading options at the top, and how much is tolerated.
@@ -226,27 +146,6 @@ class Loader {
   }
   static std::int64_t line_of(const toml::key& key) {
     return static_cast<std::int64_t>(key.source().begin.line);
-  }
-
-  toml::table parse() const {
-    std::error_code error;
-    if (fs::is_directory(path_, error)) {
-      fail_input("{}: is a directory; name the plan in it", path_);
-    }
-    std::ifstream file(path_);
-    if (!file) fail_input("{}: there is no such file, or it can't be read", path_);
-    std::stringstream stream;
-    stream << file.rdbuf();
-    const std::string text = stream.str();
-    if (const auto line = line_of_deep_key(text)) {
-      fail_usage("{}:{}: a key of more than 64 parts is none of a plan's", path_, *line);
-    }
-    try {
-      return toml::parse(text, path_);
-    } catch (const toml::parse_error& fault) {
-      fail_usage("{}:{}: byte {} of the line: {}", path_, fault.source().begin.line,
-                 fault.source().begin.column, shown(fault.description(), 400));
-    }
   }
 
   template <typename Work>
@@ -670,8 +569,7 @@ class Loader {
   std::string path_;  // of what is read
   fs::path folder_;
   std::string stands_in_;  // the same, when it is not the plan's own
-  std::vector<Root> roots_;
-  std::vector<std::string> included_, including_;                 // all so far; those that are open
+  std::vector<detail::PlanFile> roots_;
   std::map<std::string, std::string, std::less<>> defaults_set_;  // by which file
   std::vector<StepKind> kinds_;
   detail::NamedStatistics statistics_;

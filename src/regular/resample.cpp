@@ -39,18 +39,28 @@ class Withholding {
       // A hair below is what rounding leaves of the share itself.
       const bool thin = options_.min_coverage && shares[i] < *options_.min_coverage - 1e-12;
       rows[i] = few || thin ? -1 : static_cast<std::int64_t>(i);
-      withheld_ += (few || thin) && taken.valid(i);
+      if (!(few || thin) || !taken.valid(i)) continue;
+      if (withheld_.empty() || withheld_.back().take != take.name) {
+        withheld_.push_back({take.name, i, 0});
+      }
+      ++withheld_.back().count;
     }
     return taken.gather(rows);
   }
 
-  std::int64_t withheld() const { return withheld_; }
+  /// Of a take, how many buckets' were withheld, and the first of these.
+  struct Withheld {
+    std::string take;
+    std::size_t first = 0;
+    std::int64_t count = 0;
+  };
+  const std::vector<Withheld>& withheld() const { return withheld_; }
 
  private:
   const Timeline& timeline_;
   const Buckets& buckets_;
   const Resample& options_;
-  std::int64_t withheld_ = 0;
+  std::vector<Withheld> withheld_;
 };
 
 Instant label_of(const Timeline& timeline, const Bucket& bucket, const Resample& options) {
@@ -68,6 +78,13 @@ Instant label_of(const Timeline& timeline, const Bucket& bucket, const Resample&
       break;
   }
   return bucket.start;
+}
+
+std::string time_text(Instant t, const Axis& axis) {
+  if (axis.is_instants()) return to_text(t);
+  std::string text;
+  append_elapsed(text, t, *axis.elapsed);
+  return text;
 }
 
 /// The rows of one level.
@@ -115,7 +132,13 @@ Level level_of(const Timeline& timeline, const Resample& options, const std::vec
        : !options.hours ? "records outside the span were left out"
                         : "records outside the hours or the span were left out");
   note(static_cast<std::int64_t>(buckets.dropped), "partial buckets were dropped");
-  note(withhold.withheld(), "readings were withheld: too few readings, or too little coverage");
+  for (const auto& held : withhold.withheld()) {
+    if (detail::is_of_counter_steps(held.take)) continue;
+    level.notes.push_back(fmt::format(
+        "{} of {} were withheld, the first at {}: too few readings, or too little coverage{}",
+        grouped(held.count), shown(held.take),
+        time_text(level.parts.times.times()[held.first], timeline.axis()), of));
+  }
   for (auto& own : taken.notes) level.notes.push_back(std::move(own));
   return level;
 }

@@ -208,6 +208,15 @@ void put_counts(Json& out, const SourceAccount& account) {
     out["rejected_by_reason"][std::string(word(reason))] = account.by_reason[i];
   }
   out["unreadable_readings"] = account.unreadable_readings();
+  if (!account.missing_words.empty()) {
+    Json& all = out["missing_words"] = Json::array();
+    for (const MissingWordCells& cells : account.missing_words) {
+      all.push_back({{"column", cells.column},
+                     {"count", cells.count},
+                     {"first_line", cells.first_line},
+                     {"word", printable(cells.word)}});
+    }
+  }
 }
 
 /// The files of a source that has several.

@@ -345,4 +345,56 @@ TEST_CASE("a capture's start that may be read in two ways names the option, and 
                                        "Europe/Dublin; 100 records a second"));
 }
 
+TEST_CASE("words for missing, and what least counts withheld, are in the account by column",
+          "[tool]") {
+  const Bench bench;
+  bench.put("x.csv",
+            "time,a,b\n2025-10-20T00:00:00Z,1,NA\n2025-10-20T00:10:00Z,off,2\n"
+            "2025-10-20T00:20:00Z,off,\n2025-10-20T01:00:00Z,3,4\n");
+  const Result made =
+      bench.run("resample x.csv --every 1h --missing off --min-count 2 --account account.json");
+  CHECK(made.out == "time,a_mean,b_mean\n2025-10-20T00:00:00Z,,\n2025-10-20T01:00:00Z,,\n");
+  CHECK_THAT(made.err,
+             Catch::Contains("2 cells of a are words for missing, like \"off\" in line 3") &&
+                 Catch::Contains("2 of a_mean were withheld, the first at 2025-10-20T00:00:00Z"));
+  const auto account = nlohmann::json::parse(bench.get("account.json"));
+  const auto& words = account["sources"][0]["missing_words"];
+  REQUIRE(words.size() == 2);
+  CHECK(words[0] ==
+        nlohmann::json({{"column", "a"}, {"count", 2}, {"first_line", 3}, {"word", "off"}}));
+  CHECK(words[1] ==
+        nlohmann::json({{"column", "b"}, {"count", 1}, {"first_line", 2}, {"word", "NA"}}));
+  // Words that are missing by themselves are no news, but in the account.
+  const Result plain = bench.run("settle x.csv --text a");
+  CHECK_THAT(plain.err, !Catch::Contains("words for missing"));
+}
+
+TEST_CASE("the demo's markets are one, and checked", "[tool]") {
+  const Bench bench;
+  REQUIRE(bench.run("demo harbour --quiet").exit == 0);
+  const std::string markets = bench.get("harbour/out/markets.csv");
+  CHECK_THAT(markets, Catch::StartsWith("sold_at,market,species,price,kg,trades\n"
+                                        "2025-10-20T00:00:00+01:00,brannoc_quay,megrim,"));
+  // Two markets, three species, and as many days of each.
+  CHECK(std::ranges::count(markets, '\n') % 6 == 1);
+  CHECK_THAT(markets, Catch::Contains(",skerry,hake,"));
+  // A price that can't be stops the run, and nothing is written.
+  std::string auction = bench.get("harbour/skerry_auction.csv");
+  auction.replace(auction.find(",hake,") + 6, 1, "9");
+  auction.insert(auction.find(",hake,") + 6, "9");
+  fs::create_directories(bench.folder() / "night");
+  for (const auto& entry : fs::directory_iterator(bench.folder() / "harbour")) {
+    if (entry.is_regular_file()) {
+      fs::copy_file(entry.path(), bench.folder() / "night" / entry.path().filename());
+    }
+  }
+  bench.put("night/skerry_auction.csv", auction);
+  const Result bad = bench.run("run night/plan.toml --quiet");
+  CHECK(bad.exit == 4);
+  CHECK_THAT(bad.err, Catch::Contains("series markets, expect: 1 demand is not met") &&
+                          Catch::Contains("strand skerry+hake: "));
+  CHECK_FALSE(fs::exists(bench.folder() / "night/out/markets.csv"));
+  CHECK_FALSE(fs::exists(bench.folder() / "night/out/board.csv"));
+}
+
 }  // namespace zerobeat::testing::nightly

@@ -71,6 +71,14 @@ struct Finding {
   std::string file{};            ///< that the line is of, when the source is several
 };
 
+/// Cells of a numeric column that hold a word for missing, like NA.
+struct MissingWordCells {
+  std::string column{};
+  std::int64_t count = 0;
+  std::uint64_t first_line = 0;  ///< 0: it is not known
+  std::string word{};            ///< the first one
+};
+
 /// One of the files, members or results that a source consists of. Most sources have one.
 struct SourcePart {
   std::string name{};                 ///< as the user would name it
@@ -107,6 +115,7 @@ struct SourceAccount {
   std::vector<Fault> faults{};                    ///< in order of line and byte
   std::vector<SourcePart> parts{};                ///< at least one
   std::vector<std::string> notes{};               ///< what the source says of itself
+  std::vector<MissingWordCells> missing_words{};  ///< by column, of those that have some
   bool is_pattern = false;                        ///< several files may be meant: rejects name them
 
   [[nodiscard]] std::int64_t unreadable_readings() const {

@@ -196,6 +196,23 @@ std::vector<Finding> units_findings(const SourceAccount& account, const FoundLay
   return findings;
 }
 
+/// Words for missing, by column. Those that the user named are told in a note, too.
+void tell_missing_words(const Assembly& assembly, const FoundLayout& found, bool were_named,
+                        SourceAccount& account) {
+  for (std::size_t i = 0; i < found.layout.values.size(); ++i) {
+    const CellTally& column = assembly.tally(i);
+    if (!found.layout.values[i].numeric || column.word_cells == 0) continue;
+    const auto row = static_cast<std::size_t>(column.first_word);
+    const std::uint64_t line = row < assembly.places.size() ? assembly.places.line(row) : 0;
+    const std::string& name = found.names[found.layout.values[i].cell];
+    account.missing_words.push_back({name, column.word_cells, line, column.word});
+    if (!were_named) continue;
+    account.notes.push_back(fmt::format("{} cells of {} are words for missing, like \"{}\"{}",
+                                        grouped(column.word_cells), shown(name), shown(column.word),
+                                        line == 0 ? "" : fmt::format(" in line {}", line)));
+  }
+}
+
 /// A last line that has no end may have lost some of itself.
 std::vector<Finding> unfinished_lines(const OpenSource& source) {
   std::vector<Finding> findings;
@@ -237,6 +254,7 @@ Records finished(Assembly& assembly, const OpenSource& source, const FoundLayout
   for (const Finding& finding : numeric) {
     account.notes.push_back(fmt::format("{} {}", grouped(finding.count), finding.message));
   }
+  tell_missing_words(assembly, found, !options.missing.empty(), account);
   std::map<std::int64_t, Reason> rejected;
   const auto later = decide_by_order(assembly, options.zone);
   for (std::size_t i = 0; i < later.size(); ++i) {

@@ -437,6 +437,7 @@ class CellJudge {
     if (reading.kind == NumberReading::Kind::integer) column.note_zero(text, row);
     column.filled_cells += !missing;
     column.numeric_cells += readable;
+    if (missing && !text.empty()) column.note_word(text, row);
     if (!missing && !readable) fail_reading(value, row);
     if (reading.kind == NumberReading::Kind::number) {
       column.note_number(reading.wide, row);

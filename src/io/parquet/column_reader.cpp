@@ -304,8 +304,8 @@ void ColumnReader::begin_values(std::string_view values, std::int32_t encoding) 
     if (gives_texts() || is_bytes(column_.physical)) values_ = PlainTexts{};
     return;
   }
-  values_ =
-      page_values(static_cast<ParquetEncoding>(encoding), column_.physical, column_.length, values);
+  values_ = page_values(static_cast<ParquetEncoding>(encoding), column_.physical, column_.length,
+                        values, page_left_);
 }
 
 void ColumnReader::load_dictionary(const parquet::PageHeader& header, std::string_view packed) {
@@ -315,7 +315,8 @@ void ColumnReader::load_dictionary(const parquet::PageHeader& header, std::strin
   dictionary->page = unpacker_.unpacked(codec_, packed, size_of(header.uncompressed_page_size));
   const std::string_view bytes = dictionary->page.bytes;
   if (count > bytes.size() * 8) throw DamagedPage("it has too few values");
-  PageValues values = page_values(ParquetEncoding::plain, column_.physical, column_.length, bytes);
+  PageValues values =
+      page_values(ParquetEncoding::plain, column_.physical, column_.length, bytes, count);
   if (!is_bytes(column_.physical)) {
     dictionary->bits.resize(count);
     std::visit(

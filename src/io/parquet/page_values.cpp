@@ -22,6 +22,12 @@ std::string_view keep(TextStore& store, std::string_view first, std::string_view
   return std::string_view(last).substr(last.size() - size);
 }
 
+/// What stands behind some numbers, of which there are no more than there are values.
+std::string_view rest_of(DeltaRuns numbers, std::uint64_t most) {
+  if (numbers.count() > most) throw DamagedPage("it has more lengths than values");
+  return numbers.rest();
+}
+
 }  // namespace
 
 void PlainWords::next(std::span<std::uint64_t> out) {
@@ -86,10 +92,8 @@ void FixedTexts::next(std::span<std::string_view> out, TextStore& store) {
   }
 }
 
-LengthTexts::LengthTexts(std::string_view page) : lengths(page) {
-  DeltaRuns passed = lengths;
-  bytes = passed.rest();
-}
+LengthTexts::LengthTexts(std::string_view page, std::uint64_t most)
+    : lengths(page), bytes(rest_of(lengths, most)) {}
 
 void LengthTexts::next(std::span<std::string_view> out, TextStore&) {
   std::uint64_t some[256];
@@ -104,11 +108,8 @@ void LengthTexts::next(std::span<std::string_view> out, TextStore&) {
   }
 }
 
-SharedTexts::SharedTexts(std::string_view page, std::size_t length)
-    : shared(page), fixed_length(length) {
-  DeltaRuns passed = shared;
-  rest = LengthTexts(passed.rest());
-}
+SharedTexts::SharedTexts(std::string_view page, std::size_t length, std::uint64_t most)
+    : shared(page), rest(rest_of(shared, most), most), fixed_length(length) {}
 
 void SharedTexts::next(std::span<std::string_view> out, TextStore& store) {
   rest.next(out, store);
@@ -130,7 +131,7 @@ void SharedTexts::next(std::span<std::string_view> out, TextStore& store) {
 }
 
 PageValues page_values(ParquetEncoding encoding, Physical type, std::size_t length,
-                       std::string_view bytes) {
+                       std::string_view bytes, std::uint64_t most) {
   const bool words = !is_bytes(type) && type != Physical::boolean;
   const std::size_t width = type == Physical::int32 || type == Physical::float32 ? 4 : 8;
   const bool whole = type == Physical::int32 || type == Physical::int64;
@@ -155,10 +156,10 @@ PageValues page_values(ParquetEncoding encoding, Physical type, std::size_t leng
       return DeltaRuns(bytes);
     case ParquetEncoding::delta_length_byte_array:
       if (type != Physical::byte_array) break;
-      return LengthTexts(bytes);
+      return LengthTexts(bytes, most);
     case ParquetEncoding::delta_byte_array:
       if (type != Physical::byte_array && type != Physical::fixed) break;
-      return SharedTexts(bytes, type == Physical::fixed ? length : 0);
+      return SharedTexts(bytes, type == Physical::fixed ? length : 0, most);
     case ParquetEncoding::byte_stream_split: {
       if (type == Physical::fixed) {
         if (length == 0 || bytes.size() % length != 0) throw DamagedPage("it is of an odd size");

@@ -76,7 +76,7 @@ struct LengthTexts {
   std::string_view bytes{};
 
   LengthTexts() = default;
-  explicit LengthTexts(std::string_view page);
+  LengthTexts(std::string_view page, std::uint64_t most);
   void next(std::span<std::string_view> out, TextStore& store);
 };
 
@@ -88,7 +88,7 @@ struct SharedTexts {
   std::size_t fixed_length = 0;  ///< of values of one length; 0: of any
 
   SharedTexts() = default;
-  SharedTexts(std::string_view page, std::size_t length);
+  SharedTexts(std::string_view page, std::size_t length, std::uint64_t most);
   void next(std::span<std::string_view> out, TextStore& store);
 };
 
@@ -107,10 +107,10 @@ inline bool is_bytes(Physical type) {
   return type == Physical::byte_array || type == Physical::fixed || type == Physical::int96;
 }
 
-/// A page's values. `length` is that of fixed bytes.
-/// Throws DamagedPage when they can't be so.
+/// A page's values, `most` at most. `length` is that of fixed bytes. Throws DamagedPage when they
+/// can't be so.
 PageValues page_values(ParquetEncoding encoding, Physical type, std::size_t length,
-                       std::string_view bytes);
+                       std::string_view bytes, std::uint64_t most);
 
 }  // namespace detail
 }  // namespace v1

@@ -47,6 +47,11 @@ void CellTally::add(const CellTally& next, std::int64_t rows_before) {
   if (first_wide < 0 && next.first_wide >= 0) first_wide = rows_before + next.first_wide;
   wide_cells += next.wide_cells;
   has_fraction |= next.has_fraction;
+  if (first_word < 0 && next.first_word >= 0) {
+    first_word = rows_before + next.first_word;
+    word = next.word;
+  }
+  word_cells += next.word_cells;
   constexpr std::size_t most_others = 400;
   if (others.size() < most_others) {
     others.insert(others.end(), next.others.begin(), next.others.end());

@@ -76,7 +76,18 @@ struct CellTally {
   std::int64_t wide_cells = 0;        ///< whole numbers past what int64 holds
   std::int64_t first_wide = -1;       ///< the first row of these
   bool has_fraction = false;          ///< some number is not whole
+  std::int64_t word_cells = 0;        ///< words for missing
+  std::int64_t first_word = -1;       ///< the first row of these
+  std::string word{};                 ///< and what stands there
   ColumnSeen seen{};                  ///< of a column that is judged
+
+  /// Notes a cell that holds a word for missing.
+  void note_word(std::string_view text, std::size_t row) {
+    if (word_cells++ > 0) return;
+    constexpr std::size_t longest = 40;
+    first_word = static_cast<std::int64_t>(row);
+    word = text.substr(0, longest);
+  }
 
   /// Whether all are whole, as far as seen, and some past what int64 holds.
   bool may_be_wide() const { return wide_cells > 0 && !has_fraction; }

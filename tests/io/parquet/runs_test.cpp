@@ -195,7 +195,8 @@ TEST_CASE("texts in every way that they may be written are the same texts", "[pa
   append_deltas(by_share, suffix_lengths);
   by_share += suffixes;
   const auto read = [&](ParquetEncoding encoding, const std::string& page) {
-    return texts_of(page_values(encoding, Physical::byte_array, 0, page), texts.size());
+    return texts_of(page_values(encoding, Physical::byte_array, 0, page, texts.size()),
+                    texts.size());
   };
   CHECK(read(ParquetEncoding::plain, plain) == texts);
   CHECK(read(ParquetEncoding::delta_length_byte_array, by_length) == texts);
@@ -212,12 +213,25 @@ TEST_CASE("texts in every way that they may be written are the same texts", "[pa
   }
 }
 
+TEST_CASE("more lengths than there are values are none", "[parquet]") {
+  std::string bytes;
+  append_varint(bytes, 128);
+  append_varint(bytes, 4);
+  append_varint(bytes, std::uint64_t{1} << 60);
+  bytes += std::string(20, '\0');
+  for (const auto encoding :
+       {ParquetEncoding::delta_length_byte_array, ParquetEncoding::delta_byte_array}) {
+    CHECK_THROWS_WITH(page_values(encoding, Physical::byte_array, 0, bytes, 1000),
+                      Catch::Contains("more lengths than values"));
+  }
+}
+
 TEST_CASE("a way to write that a type does not have is told by its number", "[parquet]") {
-  CHECK_THROWS_WITH(page_values(ParquetEncoding::delta_binary_packed, Physical::float64, 0, "x"),
+  CHECK_THROWS_WITH(page_values(ParquetEncoding::delta_binary_packed, Physical::float64, 0, "x", 1),
                     Catch::Contains("in way 5"));
-  CHECK_THROWS_WITH(page_values(ParquetEncoding::rle, Physical::int64, 0, "x"),
+  CHECK_THROWS_WITH(page_values(ParquetEncoding::rle, Physical::int64, 0, "x", 1),
                     Catch::Contains("in way 3"));
-  CHECK_THROWS_WITH(page_values(static_cast<ParquetEncoding>(77), Physical::int64, 0, "x"),
+  CHECK_THROWS_WITH(page_values(static_cast<ParquetEncoding>(77), Physical::int64, 0, "x", 1),
                     Catch::Contains("in way 77"));
 }
 
