@@ -7,6 +7,7 @@
 #include <functional>
 #include <thread>
 #include <zerobeat/align/align.hpp>
+#include <zerobeat/align/append.hpp>
 #include <zerobeat/align/join.hpp>
 #include <zerobeat/clean/clip.hpp>
 #include <zerobeat/clean/compute.hpp>
@@ -17,6 +18,7 @@
 #include <zerobeat/io/write.hpp>
 #include <zerobeat/judge/judge.hpp>
 #include <zerobeat/regular/describe.hpp>
+#include <zerobeat/regular/expect.hpp>
 #include <zerobeat/regular/profile.hpp>
 #include <zerobeat/regular/resample.hpp>
 #include <zerobeat/regular/thin.hpp>
@@ -159,6 +161,46 @@ TEST_CASE("tables are the same by any number of threads", "[threads]") {
   CHECK(same(with_threads(4, by_hour), with_threads(1, by_hour)));
   const auto described = [&] { return describe(in, {}).table; };
   CHECK(same(with_threads(4, described), with_threads(1, described)));
+}
+
+TEST_CASE("Parquet is written and read alike by any number of threads", "[threads]") {
+  const Folder folder;
+  write(harbour(), folder.path("one.parquet"));
+  const std::string bytes = folder.get("one.parquet");
+  const auto read = [&] {
+    return settle(read_records(folder.path("one.parquet"), {.key = "probe"}));
+  };
+  const Timeline one = with_threads(1, read);
+  CHECK(one.rows() == harbour().rows());
+  for (const int threads : {1, 2, 4}) {
+    with_threads(threads, [&] {
+      write(harbour(), folder.path("many.parquet"));
+      return true;
+    });
+    CHECK(folder.get("many.parquet") == bytes);
+    CHECK(same(with_threads(threads, read), one));
+  }
+}
+
+TEST_CASE("several sources are one, and demands are judged, by any number of threads",
+          "[threads]") {
+  const std::vector<Timeline> all{harbour(), random_timeline(3'000, 6, 4),
+                                  random_timeline(2'000, 7, 2)};
+  const auto together = [&] { return append(std::span<const Timeline>(all), Append{}); };
+  const Timeline one = with_threads(1, together);
+  const auto told = [&] {
+    return refusal(Error::Kind::limit, [&] {
+      expect(one, {.rows = CountRange{5'000, {}}, .range = {{"level", {0, 5}}}, .unique = true});
+    });
+  };
+  const std::string all_told = with_threads(1, told);
+  CHECK_THAT(all_told, Catch::Contains("3 demands are not met"));
+  for (const int threads : {2, 4}) {
+    CHECK(same(with_threads(threads, together), one));
+    CHECK(with_threads(threads, told) == all_told);
+    CHECK(same(with_threads(threads, [&] { return settle(one, {.key = "kg"}); }),
+               with_threads(1, [&] { return settle(one, {.key = "kg"}); })));
+  }
 }
 
 TEST_CASE("timelines are shared by threads that read them", "[threads]") {

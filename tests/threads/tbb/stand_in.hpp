@@ -174,6 +174,11 @@ class task_arena {
 
 namespace this_task_arena {
 inline int max_concurrency() { return static_cast<int>(detail::threads); }
+/// Here nobody takes work of others while he waits.
+template <typename Work>
+void isolate(const Work& work) {
+  work();
+}
 }  // namespace this_task_arena
 
 // Nothing is stopped here.
