@@ -253,6 +253,17 @@ void Making::make_series(const AfterStep& after_step) {
   for (const auto& series : plan_.series) make(series, after_step);
 }
 
+/// What a step makes. Of the beginnings of sources alone a limit says nothing: rows go on as they
+/// are.
+Made Making::applied(const Step& step, std::span<const Timeline> in) const {
+  try {
+    return step.apply(in);
+  } catch (const Error& error) {
+    if (!looks_ || error.kind() != Error::Kind::limit || in.size() != 1) throw;
+    return in[0];
+  }
+}
+
 void Making::make(const PlanSeries& series, const AfterStep& after_step) {
   // What the next step works on: the inputs, then what the step before made.
   std::vector<Timeline> current;
@@ -286,7 +297,7 @@ void Making::make(const PlanSeries& series, const AfterStep& after_step) {
       if (!done) {
         Step step = at->step;
         step.prepare(reader());
-        Made made = step.apply(current);
+        Made made = applied(step, current);
         made.did.series = label;
         steps_.push_back(std::move(made.did));
         for (SideTable& side : made.beside) beside_.push_back(std::move(side));

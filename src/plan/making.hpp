@@ -87,6 +87,7 @@ class Making {
   bool stands_for(const std::string& name, const PlanSource& source) const;
   std::optional<std::vector<std::string>> columns_needed(const PlanSource& source) const;
   std::optional<TimeRange> time_needed(const PlanSource& source) const;
+  Made applied(const Step& step, std::span<const Timeline> in) const;
   void make(const PlanSeries& series, const AfterStep& after_step);
 
   const Plan& plan_;

@@ -507,11 +507,12 @@ Timeline lag(const Timeline& timeline, const Lag& options) {
       LagTake lag_take(timeline, take, by, options, typical_steps);
       parts.values.add(name, lag_take());
       if (lag_take.far_off() > 0) {
-        timer.note(fmt::format(
-            "{}: {} readings were compared with one more than a typical step {} than {} away; "
-            "‹tolerance› leaves them out",
-            name, grouped(lag_take.far_off()), take.stat == Stat::lead ? "later" : "older",
-            to_text(by)));
+        timer.note(
+            fmt::format("{}: {} readings were compared with one that is {} than {} by more than a "
+                        "typical step; "
+                        "‹tolerance› leaves them out",
+                        name, grouped(lag_take.far_off()),
+                        take.stat == Stat::lead ? "later" : "older", to_text(by)));
       }
     }
   }

@@ -249,6 +249,33 @@ file = "out/r.csv"
   CHECK(bench.run("run plan.toml").exit == 0);
 }
 
+TEST_CASE("explain judges no demand by the beginnings of sources", "[tool]") {
+  const Bench bench;
+  bench.put("tide.csv", tide);
+  bench.put("plan.toml", R"plan([source.tide]
+file = "tide.csv"
+[series.level]
+from = "tide"
+steps = [ { expect = { rows = "1000000..", range = "level_m:7,8" } }, { resample = { every = "1h" } } ]
+[output.level]
+file = "level.csv"
+)plan");
+  const Result explained = bench.run("explain plan.toml");
+  CHECK(explained.exit == 0);
+  CHECK_THAT(explained.out, Catch::Contains("expect") && Catch::Contains("time level_m_mean"));
+  CHECK(bench.run("run plan.toml").exit == 4);
+  // What is wrong with a demand itself is told all the same.
+  bench.put("plan.toml", R"plan([source.tide]
+file = "tide.csv"
+[series.level]
+from = "tide"
+steps = [ { expect = { range = "levle:7,8" } } ]
+[output.level]
+file = "level.csv"
+)plan");
+  CHECK_THAT(bench.run("explain plan.toml").err, Catch::Contains("there is no column \"levle\""));
+}
+
 TEST_CASE("where no column is a number there is nothing to resample, and the reason is told",
           "[tool]") {
   const Bench bench;

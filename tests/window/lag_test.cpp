@@ -157,10 +157,11 @@ TEST_CASE("an earlier reading that is too old is told, or left out", "[lag]") {
   const Timeline noted =
       lag(daily, {.by = std::chrono::days(1), .take = {diff("level"), lead("level")}});
   REQUIRE(noted.account().last().notes.size() == 2);
-  CHECK_THAT(noted.account().last().notes[0],
-             Catch::StartsWith("level_diff: 1 readings were compared with one more than a typical "
-                               "step older than 1d away"));
-  CHECK_THAT(noted.account().last().notes[1], Catch::Contains("later than 1d away"));
+  CHECK_THAT(
+      noted.account().last().notes[0],
+      Catch::StartsWith("level_diff: 1 readings were compared with one that is older than 1d "
+                        "by more than a typical step"));
+  CHECK_THAT(noted.account().last().notes[1], Catch::Contains("that is later than 1d"));
   const Timeline close =
       lag(daily,
           {.by = std::chrono::days(1), .take = {diff("level")}, .tolerance = std::chrono::days(3)});
