@@ -122,4 +122,26 @@ TEST_CASE("many random sources come to what sorting all their rows comes to", "[
   CHECK(checked == together.rows());
 }
 
+TEST_CASE("sources on other axes are refused, on one axis they are one", "[append]") {
+  const Timeline instants = of("a", {at_clocks({"00:00"}), {}, {{"x", column_of({1})}}});
+  Timeline::Parts parts = instants.parts();
+  parts.name = "run";
+  parts.axis.elapsed = ElapsedUnit::s;
+  const Timeline elapsed(parts);
+  CHECK_THAT(usage([&] {
+               appended({instants, elapsed});
+             }),
+             Catch::Contains("the times of a are instants, those of run elapsed-s"));
+  CHECK(appended({elapsed, elapsed}).axis().elapsed == ElapsedUnit::s);
+}
+
+TEST_CASE("each source is in the account once, with what was done to it before", "[append]") {
+  const Timeline first = strand("00:00 1").named("a"), second = strand("00:01 2").named("b");
+  const Timeline both = appended({first, second, first});
+  CHECK(both.rows() == 3);
+  CHECK(both.account().last().notes.size() == 3);
+  CHECK(both.account().last().step == "append");
+  CHECK(reach(Append{}).causal());
+}
+
 }  // namespace zerobeat::testing

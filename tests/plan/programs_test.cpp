@@ -120,6 +120,38 @@ TEST_CASE("what a step of a program's own throws arrives nested, with series and
   }
 }
 
+TEST_CASE("a plan's mistakes have fields: the option, the value, where, and what would be right",
+          "[plan]") {
+  const Folder folder;
+  folder.put("tide.csv", "time,x\n2025-10-20T00:00:00Z,1\n");
+  const auto error_of = [&](const std::string& steps, bool runs) {
+    const std::string path = folder.put("plan.toml",
+                                        "[source.tide]\nfile = \"tide.csv\"\n[series.a]\nfrom = "
+                                        "\"tide\"\nsteps = [ " +
+                                            steps + " ]\n[output.a]\nfile = \"a.csv\"\n");
+    try {
+      const Plan plan = load_plan(path);
+      if (runs) run_plan(plan);
+    } catch (const Error& error) {
+      return error;
+    }
+    FAIL("it was not refused");
+    throw std::logic_error("not here");
+  };
+  const Error value = error_of(R"plan({ fill = { max-gap = "1x: y" } })plan", false);
+  CHECK(value.option() == "max_gap");
+  CHECK(value.value() == "1x: y");
+  CHECK(value.place().ends_with("plan.toml:5: series a, fill"));
+  const Error type = error_of("{ fill = { flag = 7 } }", false);
+  CHECK(type.option() == "flag");
+  const Error late = error_of(R"plan({ select = { columns = "a: b" } })plan", true);
+  CHECK(late.place().ends_with("plan.toml:5: series a, select"));
+  CHECK(late.value() == "a: b");
+  const Error limit = error_of(R"plan({ expect = { rows = "5.." } })plan", true);
+  CHECK(limit.kind() == Error::Kind::limit);
+  CHECK(limit.place().ends_with("plan.toml:5: series a, expect"));
+}
+
 TEST_CASE("options of any size, and durations, are options like others", "[option]") {
   Odd step;
   const auto options = bind_options(step);

@@ -184,4 +184,22 @@ TEST_CASE("a demand is read as it is written, or refused", "[expect]") {
              Catch::Contains("is for ‹missing›"));
 }
 
+TEST_CASE("on an elapsed axis times are numbers, and the wall's clock says nothing", "[expect]") {
+  Timeline::Parts parts = strand("1970-01-01T00:00:00Z 1", "1970-01-01T00:00:10Z 2").parts();
+  parts.axis.elapsed = ElapsedUnit::s;
+  const Timeline run(parts);
+  CHECK(unmet(run, {.starts_by = Moment(std::string("0")), .ends_after = Moment(std::string("10"))})
+            .empty());
+  CHECK_THAT(unmet(run, {.ends_after = Moment(std::string("12.5"))}),
+             Catch::Contains("the last record is at 10, 2.5 s too early"));
+  CHECK_THAT(unmet(run, {.max_gap = std::chrono::seconds(4)}),
+             Catch::Contains("0: 10 s without a record until 10, 6 s too long"));
+  CHECK_THAT(usage([&] { expect(run, {.fresh = std::chrono::hours(1)}); }),
+             Catch::Contains("‹fresh›"));
+  CHECK_THAT(usage([&] { expect(run, {.max_gap = Period("1month")}); }),
+             Catch::Contains("no calendar"));
+  CHECK_THAT(usage([&] { expect(run, {.starts_by = Moment(std::string("2025-10-20"))}); }),
+             Catch::Contains("‹starts_by›: \"2025-10-20\" is not a number"));
+}
+
 }  // namespace zerobeat::testing

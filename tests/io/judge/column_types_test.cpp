@@ -235,4 +235,13 @@ TEST_CASE("a wide integer far down is found, and so is a fraction after it", "[t
   }
 }
 
+TEST_CASE("wide integers of JSON lines keep their digits, too", "[types]") {
+  const Records records = read_text(
+      "{\"time\":\"2025-10-20T00:00:00Z\",\"x\":18446744073709551615}\n"
+      "{\"time\":\"2025-10-20T00:01:00Z\",\"x\":7}\n",
+      {.from = InputFormat::jsonl});
+  CHECK(texts_of_x(records) == std::vector<std::string>{"18446744073709551615", "7"});
+  CHECK_THAT(finding(records, "wide-integers"), Catch::StartsWith("1 at line 1"));
+}
+
 }  // namespace zerobeat::testing

@@ -3,12 +3,14 @@
 
 #include <lz4.h>
 
+#include <bit>
 #include <numeric>
 #include <zerobeat/base/threads.hpp>
 #include <zerobeat/clean/from_memory.hpp>
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/io/write.hpp>
 
+#include "io/parquet/column_reader.hpp"
 #include "io/parquet/made_file.hpp"
 #include "io/source/read_task.hpp"
 #include "support/folder.hpp"
@@ -360,6 +362,59 @@ TEST_CASE("row groups of other times are counted and not read", "[parquet]") {
   CHECK(first.source->records == static_cast<std::int64_t>(rows));
   CHECK(read(edge - std::chrono::milliseconds(1), Instant::max()).size() == 1000);
   CHECK(read(edge - std::chrono::milliseconds(10), Instant::max()).size() == rows);
+}
+
+TEST_CASE("rows that are passed over are read when later ones are wanted", "[parquet]") {
+  const Folder folder;
+  folder.put("x.parquet", three_rows([](MadeFile& file) {
+               file.column("level", Physical::float64, true);
+               std::string page;
+               append_plain(page, std::uint32_t{2});
+               append_hybrid(page, std::vector<std::uint32_t>{1, 1, 1}, 1);
+               for (const double x : {1.5, 2.5, 3.5}) append_plain(page, x);
+               file.page(page, page.size());
+             }));
+  const detail::SourceText text = detail::open_source(folder.path("x.parquet"));
+  const detail::ParquetFile file(text);
+  const auto columns = detail::columns_of(file.metadata(), "x", {});
+  detail::ColumnReader reader(file, columns[1]);
+  const auto read = [&](std::size_t rows) {
+    detail::RowBatch::Cells cells;
+    std::vector<std::uint32_t> badly_encoded;
+    reader.next(rows, cells, badly_encoded);
+    std::vector<double> numbers;
+    for (const std::uint64_t bits : cells.bits) numbers.push_back(std::bit_cast<double>(bits));
+    return numbers;
+  };
+  reader.begin(0);
+  reader.pass(1);
+  reader.pass(1);
+  CHECK(read(1) == std::vector<double>{3.5});
+  reader.end();
+  // A group that nobody read to its end is left as it is.
+  reader.begin(0);
+  CHECK(read(2) == std::vector<double>{1.5, 2.5});
+  reader.pass(1);
+  reader.end();
+}
+
+TEST_CASE("Parquet and text are parts of one source, with the columns of their paths",
+          "[parquet]") {
+  const Folder folder;
+  for (const char* site : {"site=pier", "site=quay"})
+    fs::create_directories(folder.folder() / site);
+  write(strand("00:00 1", "00:10 -"), folder.path("site=pier/a.parquet"));
+  folder.put("site=quay/b.csv", "time,level,gear\n2025-10-20T00:05:00Z,2,pot\n");
+  const Records both = read_records(folder.path("site=*/*"), {.key = "site"});
+  REQUIRE(both.size() == 3);
+  const Timeline timeline = settle(both);
+  REQUIRE(timeline.strands().size() == 2);
+  CHECK(*timeline.strands()[0].key == "pier");
+  CHECK(readings(timeline, "level") == Readings{1, missing, 2});
+  CHECK(texts(timeline, "gear") == std::vector<std::string>{"", "", "pot"});
+  CHECK(both.places->line(1) == 2);
+  CHECK(both.source->parts[0].has_rows());
+  CHECK_FALSE(both.source->parts[1].has_rows());
 }
 
 }  // namespace zerobeat::testing
