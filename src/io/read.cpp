@@ -92,13 +92,15 @@ bool corrected(const Assembly& assembly, const OpenSource& source, const ReadTas
 }
 
 /// Tells the parts that have rows of which times they are wanted. Once: what is passed over has no
-/// say in what a column is believed to be.
-void want_time(const OpenSource& source, const FoundLayout& found, const TimeRange& range) {
-  for (std::size_t i = 0; i < source.parts.size(); ++i) {
+/// say in what a column is believed to be. Strands stand in the order in which they first appear,
+/// so that of records with a key none before the last that are wanted can be passed over.
+void want_time(const OpenSource& source, const FoundLayout& found, const ReadTask& task) {
+  const bool keyed = !task.key.empty();
+  for (std::size_t i = keyed ? source.parts.size() - 1 : 0; i < source.parts.size(); ++i) {
     const auto& rows = source.parts[i].rows;
     const auto cells = found.of_part(i).time_cells;
     if (rows && rows->want && cells.size() == 1 && cells[0] != absent_cell) {
-      rows->want(cells[0], range);
+      rows->want(cells[0], *task.wanted_time, keyed);
     }
   }
 }
@@ -110,7 +112,7 @@ Records read_source(OpenSource source, const ReadTask& task) {
   if (options.head_bytes != 0) cut_to_head(source, options.head_bytes);
   Known known;
   known.found = find_layout(source, options, missing_words, known.further);
-  if (options.wanted_time) want_time(source, known.found, *options.wanted_time);
+  if (options.wanted_time) want_time(source, known.found, task);
   for (;;) {
     Assembly assembly(source, known.found, options);
     run_pass(source, known.found, missing_words, options.chunk_bytes, assembly);

@@ -120,7 +120,13 @@ std::optional<std::vector<std::string>> Making::columns_needed(const PlanSource&
       const auto step = std::ranges::find_if(series.steps, [](const PlanStep& plan_step) {
         return plan_step.step.as<Settle>() == nullptr;
       });
-      // Merging duplicates goes by key and time alone, and leaves each column to itself.
+      // Merging duplicates goes by key and time alone, and leaves each column to itself; a key of
+      // its own is a column, or several.
+      for (auto own = series.steps.begin(); own != step; ++own) {
+        const std::string& key = own->step.as<Settle>()->key;
+        all.push_back(key);
+        for (const auto& name : split_names(key, '+')) all.push_back(name);
+      }
       if (step == series.steps.end() || !add(step->step.columns_needed(from))) return std::nullopt;
     }
   }
@@ -154,6 +160,11 @@ std::optional<TimeRange> Making::time_needed(const PlanSource& source) const {
       return plan_step.step.as<Settle>() == nullptr;
     });
     if (step == series.steps.end() || series.from.size() > 1) return std::nullopt;
+    // Strands that are made anew stand in the order in which they first appear.
+    const bool anew = std::any_of(series.steps.begin(), step, [](const PlanStep& plan_step) {
+      return !plan_step.step.as<Settle>()->key.empty();
+    });
+    if (anew) return std::nullopt;
     std::optional<TimeRange> needed;
     try {
       needed = step->step.time_needed(source.read.zone);

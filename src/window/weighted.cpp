@@ -171,7 +171,7 @@ Column weighted_means(const Timeline& timeline, const Column& column,
     double* const to = out.numbers(first);
     for (std::size_t i = 0; i < size; ++i) std::tie(to[i], counts[i]) = mean_of(first + i);
     out.mark(p, first, size,
-             [&](std::size_t i) { return (counts[i] >= least) & std::isfinite(to[i]); });
+             [&](std::size_t i) { return counts[i] >= least && std::isfinite(to[i]); });
   });
   return out.take(nullptr);
 }

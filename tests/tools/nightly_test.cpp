@@ -133,6 +133,12 @@ TEST_CASE("names and strands are made anew midway, and what was merged is listed
   check_plan_of(bench, words);
   CHECK_THAT(bench.run("settle orders.csv --key species --merged orders.csv").err,
              Catch::Contains("--merged; name another"));
+  // Of a key of its own the columns are read, also when the next step does not ask for them.
+  CHECK(bench
+            .run("settle orders.csv + settle --key species --duplicates mean + resample --every 1h "
+                 "--take 'sum(kg)' --quiet")
+            .out ==
+        "time,species,kg_sum\n2025-10-20T08:00:00Z,hake,1.5\n2025-10-20T09:00:00Z,cod,3\n");
 }
 
 TEST_CASE("hourly consumption of a meter that starts again is one step", "[tool]") {

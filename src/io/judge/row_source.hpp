@@ -99,8 +99,9 @@ struct RowSource {
   /// Back to the first row: the same rows come again.
   std::function<void()> rewind{};
   /// Told of times outside of which rows of the column make no difference, before the first batch;
-  /// may be empty, and need not pass any over.
-  std::function<void(std::size_t column, const TimeRange& range)> want{};
+  /// may be empty, and need not pass any over. With `at_end`, only rows after the last that are
+  /// wanted may be.
+  std::function<void(std::size_t column, const TimeRange& range, bool at_end)> want{};
   /// What the source has to say of itself, for the account's notes, once all was read; may be
   /// empty.
   std::function<std::vector<std::string>()> notes{};

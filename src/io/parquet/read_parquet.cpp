@@ -83,15 +83,21 @@ class ParquetRows {
     out.badly_encoded.erase(twice.begin(), twice.end());
   }
 
-  /// Row groups whose instants all lie outside of `range` are passed over from now on. One that may
-  /// have missing times is not.
-  void want(std::size_t column, const TimeRange& range) {
+  /// Row groups whose instants all lie outside of `range` are passed over from now on; with
+  /// `at_end` those after the last that does not. One that may have missing times is not.
+  void want(std::size_t column, const TimeRange& range, bool at_end) {
     if (columns_[column].kind != CellKind::time ||
         columns_[column].column.type != RowType::instant) {
       return;
     }
     time_column_ = column;
     range_ = range;
+    first_passed_ = 0;
+    if (!at_end) return;
+    const auto& groups = file_.metadata().row_groups;
+    for (std::size_t group = 0; group < groups.size(); ++group) {
+      if (groups[group].num_rows > 0 && !lies_outside(group)) first_passed_ = group + 1;
+    }
   }
 
   std::vector<std::string> notes() const {
@@ -117,7 +123,7 @@ class ParquetRows {
   bool begin_group(std::size_t& passed_rows) {
     const auto& groups = file_.metadata().row_groups;
     while (next_group_ < groups.size() &&
-           (groups[next_group_].num_rows == 0 || lies_outside(groups[next_group_]))) {
+           (groups[next_group_].num_rows == 0 || lies_outside(next_group_))) {
       passed_rows += static_cast<std::size_t>(groups[next_group_].num_rows);
       ++next_group_;
     }
@@ -129,8 +135,9 @@ class ParquetRows {
   }
 
   /// Whether all times of a row group are others than those that are wanted, as it says itself.
-  bool lies_outside(const parquet::RowGroup& group) const {
-    if (!range_) return false;
+  bool lies_outside(std::size_t place) const {
+    if (!range_ || place < first_passed_) return false;
+    const parquet::RowGroup& group = file_.metadata().row_groups[place];
     const ParquetColumn& column = columns_[time_column_];
     if (column.leaf >= group.columns.size()) return false;
     const auto& about = group.columns[column.leaf].meta_data;
@@ -185,7 +192,7 @@ class ParquetRows {
   std::vector<ColumnReader> readers_;
   std::vector<std::vector<std::uint32_t>> badly_encoded_;  // rows of the batch, by column
   std::optional<TimeRange> range_;                         // of the times that are wanted
-  std::size_t time_column_ = 0;
+  std::size_t time_column_ = 0, first_passed_ = 0;
   std::size_t next_group_ = 0, rows_left_ = 0;
   bool began_ = false;
 };
@@ -199,7 +206,9 @@ bool begins_as_parquet(std::string_view head) {
 std::shared_ptr<RowSource> open_parquet(const SourceText& text, const ReadOptions& options) {
   auto rows = std::make_shared<ParquetRows>(text, options);
   auto source = row_source_of(rows);
-  source->want = [rows](std::size_t column, const TimeRange& range) { rows->want(column, range); };
+  source->want = [rows](std::size_t column, const TimeRange& range, bool at_end) {
+    rows->want(column, range, at_end);
+  };
   source->notes = [rows] { return rows->notes(); };
   return source;
 }

@@ -345,8 +345,9 @@ TEST_CASE("row groups of other times are counted and not read", "[parquet]") {
   std::iota(level.begin(), level.end(), 0.0);
   write(zerobeat::timeline(Column(times), {{"level", Column(level)}}), folder.path("x.parquet"));
   const Instant edge = times[std::size_t{1} << 20];
-  const auto read = [&](Instant from, Instant until) {
+  const auto read = [&](Instant from, Instant until, const std::string& key = "") {
     detail::ReadTask task;
+    task.key = key;
     task.wanted_time = TimeRange{from, until};
     return detail::read_records(Source(folder.path("x.parquet")), task);
   };
@@ -362,6 +363,10 @@ TEST_CASE("row groups of other times are counted and not read", "[parquet]") {
   CHECK(first.source->records == static_cast<std::int64_t>(rows));
   CHECK(read(edge - std::chrono::milliseconds(1), Instant::max()).size() == 1000);
   CHECK(read(edge - std::chrono::milliseconds(10), Instant::max()).size() == rows);
+  // Strands stand in the order in which they first appear: of records with a key none before the
+  // last that are wanted is passed over.
+  CHECK(read(edge, Instant::max(), "level").size() == rows);
+  CHECK(read(Instant::min(), edge, "level").size() == (std::size_t{1} << 20));
 }
 
 TEST_CASE("rows that are passed over are read when later ones are wanted", "[parquet]") {
