@@ -79,8 +79,8 @@ class ParquetRows {
       bad.clear();
     }
     std::ranges::sort(out.badly_encoded);
-    const auto twice = std::ranges::unique(out.badly_encoded);
-    out.badly_encoded.erase(twice.begin(), twice.end());
+    out.badly_encoded.erase(std::unique(out.badly_encoded.begin(), out.badly_encoded.end()),
+                            out.badly_encoded.end());
   }
 
   /// Row groups whose instants all lie outside of `range` are passed over from now on; with
