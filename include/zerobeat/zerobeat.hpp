@@ -30,9 +30,11 @@
 #include <zerobeat/io/source_name.hpp>
 #include <zerobeat/io/write.hpp>
 #include <zerobeat/judge/judge.hpp>
+#include <zerobeat/judge/stacked.hpp>
 #include <zerobeat/judge/records_builder.hpp>
 #include <zerobeat/plan/plan.hpp>
 #include <zerobeat/regular/describe.hpp>
+#include <zerobeat/regular/expect.hpp>
 #include <zerobeat/regular/gaps.hpp>
 #include <zerobeat/regular/profile.hpp>
 #include <zerobeat/regular/resample.hpp>
