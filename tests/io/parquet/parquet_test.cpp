@@ -222,7 +222,7 @@ TEST_CASE("LZ4 is read bare and in the frame of the codec's first writer", "[par
   for (const auto& [codec, bytes] :
        {std::pair(ParquetCodec::lz4_raw, packed), std::pair(ParquetCodec::lz4, packed),
         std::pair(ParquetCodec::lz4, framed)}) {
-    folder.put("x.parquet", three_rows([&](MadeFile& file) {
+    folder.put("x.parquet", three_rows([&, &bytes = bytes, codec = codec](MadeFile& file) {
                  file.column("level", Physical::float64);
                  file.page(bytes, plain.size(), ParquetEncoding::plain, codec);
                }));
