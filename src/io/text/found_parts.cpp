@@ -3,7 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 #include <unordered_map>
+#include <vector>
 #include <zerobeat/base/text.hpp>
 
 #include "io/text/cell_table.hpp"
@@ -90,6 +92,40 @@ void find_parts(const OpenSource& source, const ReadOptions& options, const Furt
   }
 }
 
+/// Columns that some files lack, and under which other name those files may have them.
+void note_absent(const OpenSource& source, FoundLayout& found) {
+  std::map<std::vector<bool>, std::vector<std::size_t>> by_files;  // those that lack them
+  std::vector<std::vector<bool>> lacks(found.names.size());
+  for (std::size_t column = 0; column < found.names.size(); ++column) {
+    for (const auto& part : found.parts) {
+      lacks[column].push_back(part.cells[column] == absent_cell);
+    }
+    by_files[lacks[column]].push_back(column);
+  }
+  for (std::size_t column = 0; column < found.names.size(); ++column) {
+    const auto lack = std::ranges::count(lacks[column], true);
+    if (lack == 0) continue;
+    const auto first = std::ranges::find(lacks[column], true) - lacks[column].begin();
+    const std::string& file = source.parts[static_cast<std::size_t>(first)].name;
+    std::string text = fmt::format(
+        "of {} files have no column \"{}\", {} the first; its readings are missing there; see "
+        "‹columns›",
+        grouped(static_cast<std::int64_t>(found.parts.size())), found.names[column], file);
+    // Renamed, perhaps: one other column stands in just the files that lack this one.
+    std::vector<bool> others = lacks[column];
+    others.flip();
+    const auto other = by_files.find(others);
+    if (other != by_files.end() && other->second.size() == 1 &&
+        by_files[lacks[column]].size() == 1) {
+      text += fmt::format(
+          "; those have \"{}\", which the others lack: if it is the same, coalesce() makes one of "
+          "the two",
+          found.names[other->second.front()]);
+    }
+    found.findings.push_back({"column-absent", lack, 0, std::move(text), file});
+  }
+}
+
 void note_parts(const OpenSource& source, FoundLayout& found) {
   const bool several = found.parts.size() > 1;
   for (std::size_t i = 0; i < found.parts.size(); ++i) {
@@ -109,23 +145,7 @@ void note_parts(const OpenSource& source, FoundLayout& found) {
       found.findings.back().first_line = 1;
     }
   }
-  for (std::size_t column = 0; column < found.names.size(); ++column) {
-    std::int64_t lack = 0;
-    std::size_t first = 0;
-    for (std::size_t i = found.parts.size(); i-- > 0;) {
-      if (found.parts[i].cells[column] != absent_cell) continue;
-      ++lack;
-      first = i;
-    }
-    if (lack == 0) continue;
-    found.findings.push_back(
-        {"column-absent", lack, 0,
-         fmt::format("of {} files have no column \"{}\", {} the first; its readings are missing "
-                     "there; see ‹columns›",
-                     grouped(static_cast<std::int64_t>(found.parts.size())), found.names[column],
-                     source.parts[first].name),
-         source.parts[first].name});
-  }
+  note_absent(source, found);
 }
 
 }  // namespace zerobeat::detail

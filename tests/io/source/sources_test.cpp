@@ -146,6 +146,34 @@ TEST_CASE("several files are one source, columns by name, in byte order of the n
   CHECK_THROWS_WITH(read_records(folder.path("b*")), Catch::Contains("no file has a name"));
 }
 
+TEST_CASE("a column that some files lack is told, with what it may be called there", "[sources]") {
+  const Folder folder;
+  folder.put("1.csv", "time,level,temp,old\n2025-01-01,1,5,1\n");
+  folder.put("2.csv", "time,level,temp\n2025-01-02,1,5\n");
+  folder.put("3.csv", "time,level,temperature\n2025-01-03,2,6\n");
+  const auto told = [&](const std::string& names) {
+    std::vector<std::string> texts;
+    for (const auto& found : read_records(folder.path(names)).findings) {
+      if (found.kind == "column-absent") texts.push_back(found.message);
+    }
+    return texts;
+  };
+  const auto all = told("?.csv");
+  REQUIRE(all.size() == 3);
+  CHECK_THAT(all[0],
+             Catch::StartsWith("of 3 files have no column \"temp\", ") &&
+                 Catch::Contains("3.csv the first") &&
+                 Catch::EndsWith("; those have \"temperature\", which the others lack: if it "
+                                 "is the same, coalesce() makes one of the two"));
+  // Another is in the first alone, and has no such name elsewhere.
+  CHECK_THAT(all[1], Catch::Contains("\"old\"") && Catch::EndsWith("see ‹columns›"));
+  CHECK_THAT(all[2], Catch::Contains("\"temperature\"") && Catch::Contains("have \"temp\", which"));
+  // Of two that could be it, none is named.
+  const auto two = told("[13].csv");
+  REQUIRE(two.size() == 3);
+  for (const auto& text : two) CHECK_THAT(text, Catch::EndsWith("see ‹columns›"));
+}
+
 TEST_CASE("the order of day and month and the type are found over all files", "[sources]") {
   const Folder folder;
   folder.put("1.csv", "time,x\n03/04/2025 10:00,1\n");
