@@ -30,8 +30,8 @@
 #include <zerobeat/io/source_name.hpp>
 #include <zerobeat/io/write.hpp>
 #include <zerobeat/judge/judge.hpp>
-#include <zerobeat/judge/stacked.hpp>
 #include <zerobeat/judge/records_builder.hpp>
+#include <zerobeat/judge/stacked.hpp>
 #include <zerobeat/plan/plan.hpp>
 #include <zerobeat/regular/describe.hpp>
 #include <zerobeat/regular/expect.hpp>
