@@ -411,10 +411,45 @@ std::string detail::told(const Filled& filled) {
   return text;
 }
 
+namespace {
+
+/// Of each column that was tried a table of its hidden rows: which row, and what each way put
+/// there; the ways' names, and by column the one that came nearest.
+Material material_of(const Timeline& timeline, const Fill& options,
+                     const std::vector<FillTrial::Tried>& tried) {
+  Material material{.timelines = {timeline}};
+  auto& ways = material.names["ways"];
+  for (const auto& way : options.trial) ways.push_back(to_text(way));
+  for (const auto& column : tried) {
+    if (column.hidden.empty()) continue;
+    material.names["columns"].push_back(column.column);
+    material.names["best"].push_back(column.best ? ways[*column.best] : std::string());
+    Table table(column.hidden.size());
+    Buffer<std::int64_t> rows(column.hidden.size());
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+      rows[i] = static_cast<std::int64_t>(column.hidden[i]);
+    }
+    table.add("row", Column::integers(std::move(rows)));
+    for (std::size_t way = 0; way < ways.size(); ++way) {
+      Buffer<double> put(column.hidden.size());
+      std::ranges::copy(column.fillings[way], put.begin());
+      table.add(fmt::format("put {}", way), Column::numbers(std::move(put)));
+    }
+    material.tables.emplace(column.column, std::move(table));
+  }
+  return material;
+}
+
+}  // namespace
+
 Made apply(std::span<const Timeline> in, const Fill& options) {
   if (!makes_table(options)) return Made(fill(in[0], options));
   FillTrial trial = try_fill(in[0], options);
-  return Made(std::move(trial.table), std::move(trial.did));
+  Made made(std::move(trial.table), std::move(trial.did));
+  made.material = [timeline = in[0], options, tried = std::move(trial.tried)] {
+    return material_of(timeline, options, tried);
+  };
+  return made;
 }
 
 Reach reach(const Fill& options) {

@@ -152,7 +152,10 @@ TableResult spells(const Timeline& given, const Spells& options) {
   }
   for (auto& note : taken.notes) timer.note(std::move(note));
   if (counters) table = detail::without_counter_steps(table);
-  return {std::move(table), timer.finish(timeline, static_cast<std::int64_t>(all.size()))};
+  return {std::move(table), timer.finish(timeline, static_cast<std::int64_t>(all.size())),
+          [given, what = options.where.text()] {
+            return Material{.timelines = {given}, .names = {{"where", {what}}}};
+          }};
 }
 
 std::optional<std::vector<std::string>> columns_needed(const Spells& options, std::string_view) {

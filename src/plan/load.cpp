@@ -175,7 +175,7 @@ class Loader {
   /// A value as the text of an option, when it is of the option's type.
   static std::optional<std::string> text_of(const toml::node& value, OptionType type) {
     if (const auto* truth = value.as_boolean()) {
-      if (type != OptionType::flag) return std::nullopt;
+      if (type != OptionType::flag && type != OptionType::word) return std::nullopt;
       return truth->get() ? "true" : "false";
     }
     if (type == OptionType::flag) return std::nullopt;
@@ -184,11 +184,13 @@ class Loader {
       return text->get();
     }
     if (const auto* whole = value.as_integer()) {
-      if (type == OptionType::text) return std::nullopt;
+      if (type == OptionType::text || type == OptionType::word) return std::nullopt;
       return fmt::format("{}", whole->get());
     }
     if (const auto* number = value.as_floating_point()) {
-      if (type == OptionType::text || type == OptionType::whole) return std::nullopt;
+      if (type == OptionType::text || type == OptionType::word || type == OptionType::whole) {
+        return std::nullopt;
+      }
       return fmt::format("{}", number->get());
     }
     const auto* list = value.as_array();
@@ -212,7 +214,8 @@ class Loader {
                                           "text in quotes",
                                           "text in quotes, or a list of such",
                                           "text in quotes, or a list of such",
-                                          "text in quotes, or a number"};
+                                          "text in quotes, or a number",
+                                          "true or false, or a word in quotes"};
     return words[static_cast<std::size_t>(type)];
   }
 
@@ -417,6 +420,17 @@ class Loader {
     }
   }
 
+  /// The step that makes what a figure drew by a key of its own; empty: it had none of that name.
+  static std::string_view gone_look(std::string_view key) {
+    if (key == "by" || key == "take") return "profile";
+    if (key == "describe") return "describe";
+    if (key == "missing") return "gaps";
+    if (key == "tune" || key == "with" || key == "against" || key == "within" || key == "drift") {
+      return "tune";
+    }
+    return key == "try" || key == "hide" || key == "seed" ? "fill, with try" : "";
+  }
+
   void load_output(const std::string& name, const toml::table& table, std::int64_t line) {
     PlanOutput output;
     output.name = name;
@@ -435,6 +449,13 @@ class Loader {
         set_file(output.file, where, key, value);
       } else if (key == "figure") {
         set_file(output.figure, where, key, value);
+      } else if (const auto step = figure ? gone_look(key.str()) : std::string_view();
+                 !step.empty()) {
+        mistake(
+            line_of(key), where,
+            fmt::format("\"{}\" is no key of a figure any more; a figure draws what a step made: "
+                        "name a series whose last step is {}, from = \"…\"",
+                        key.str(), step));
       } else {
         set_option(figure ? look_options : write_options, known, where, key, value);
       }

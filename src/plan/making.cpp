@@ -135,11 +135,18 @@ std::optional<std::vector<std::string>> Making::columns_needed(const PlanSource&
     for (const auto& from : output.from) {
       if (!is_it(from) && !over) continue;
       const Figure& look = output.look;
-      const bool named = !output.figure.empty() && output.look.by.empty() && !look.y.empty();
+      const bool named = !output.figure.empty() && (!look.y.empty() || !look.scatter.empty());
       if (!named) return std::nullopt;
       // Of a source that has none of them, all numeric ones are drawn; then all are read.
       add(look.y);
       add(look.y2);
+      for (const auto& name : look.y) {
+        // What clip and fill tell of a column.
+        for (const char* ending : {"_low", "_high", "_clipped", "_filled"})
+          all.push_back(name + ending);
+      }
+      if (!look.scatter.empty()) add({{look.scatter.first, look.scatter.second}});
+      if (!look.band.empty()) add({{look.band.first, look.band.second}});
       add(look.spells.columns());
       all.push_back("partial");
     }
@@ -264,14 +271,32 @@ void Making::make_series(const AfterStep& after_step) {
   for (const auto& series : plan_.series) make(series, after_step);
 }
 
+/// Whether nothing comes of a series but pictures.
+bool Making::is_only_drawn(const std::string& series) const {
+  bool drawn = false;
+  for (const auto& output : plan_.outputs) {
+    if (std::ranges::find(output.from, series) == output.from.end()) continue;
+    if (!output.file.empty()) return false;
+    drawn = true;
+  }
+  return drawn && std::ranges::none_of(plan_.series, [&](const PlanSeries& other) {
+           return std::ranges::find(other.from, series) != other.from.end();
+         });
+}
+
 /// What a step makes. Of the beginnings of sources alone a limit says nothing: rows go on as they
-/// are.
-Made Making::applied(const Step& step, std::span<const Timeline> in) const {
+/// are. And what is made to be drawn alone is drawn all the same, where the step has it to show.
+Made Making::applied(const PlanSeries& series, std::size_t step, const Step& prepared,
+                     std::span<const Timeline> in) const {
   try {
-    return step.apply(in);
+    return prepared.apply(in);
   } catch (const Error& error) {
-    if (!looks_ || error.kind() != Error::Kind::limit || in.size() != 1) throw;
-    return in[0];
+    if (error.kind() != Error::Kind::limit) throw;
+    if (looks_ && in.size() == 1) return in[0];
+    if (step + 1 == series.steps.size() && is_only_drawn(series.name)) {
+      if (auto seen = prepared.look(in)) return *std::move(seen);
+    }
+    throw;
   }
 }
 
@@ -308,8 +333,10 @@ void Making::make(const PlanSeries& series, const AfterStep& after_step) {
       if (!done) {
         Step step = at->step;
         step.prepare(reader());
-        Made made = applied(step, current);
+        Made made = applied(series, i, step, current);
         made.did.series = label;
+        product.made_by = made.did.step;
+        product.material = std::move(made.material);
         steps_.push_back(std::move(made.did));
         for (SideTable& side : made.beside) beside_.push_back(std::move(side));
         current.clear();

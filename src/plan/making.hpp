@@ -24,6 +24,8 @@ struct Product {
   std::optional<Timeline> timeline{};
   std::optional<Table> table{};
   Zone zone{};
+  std::string made_by{};     ///< the last step; empty: none
+  MaterialMaker material{};  ///< that it handed on to be drawn
 };
 
 /// What is told of a mistake before its text: file and line, series and step.
@@ -87,7 +89,9 @@ class Making {
   bool stands_for(const std::string& name, const PlanSource& source) const;
   std::optional<std::vector<std::string>> columns_needed(const PlanSource& source) const;
   std::optional<TimeRange> time_needed(const PlanSource& source) const;
-  Made applied(const Step& step, std::span<const Timeline> in) const;
+  Made applied(const PlanSeries& series, std::size_t step, const Step& prepared,
+               std::span<const Timeline> in) const;
+  bool is_only_drawn(const std::string& series) const;
   void make(const PlanSeries& series, const AfterStep& after_step);
 
   const Plan& plan_;

@@ -90,12 +90,17 @@ void refuse_looking_ahead(const Plan& plan) {
 }
 
 /// The sinks and forms of all outputs are known before anything is read.
-void check_outputs(const Plan& plan) {
+void check_outputs(const Plan& plan, const RunOptions& options) {
   for (const auto& output : plan.outputs) {
     if (!output.file.empty()) {
       static_cast<void>(sink_for(output.file.path, output.write));
-    } else {
+    } else if (output.figure.path != "-") {
       check_figure_path(output.figure.path);
+    } else if (options.text_width == 0 || !options.as_plan.empty()) {
+      fail_usage("plot: say where the picture goes: -o FIGURE.png (or .svg, .pdf){}",
+                 options.text_width == 0 ? "; without it plot draws in a terminal, and standard "
+                                           "output is none"
+                                         : "; a plan needs a file");
     }
   }
 }
@@ -161,26 +166,49 @@ void write_output(const PlanOutput& output, detail::Making& making, const RunOpt
     }
     return;
   }
+  // One that a step made is drawn as its picture; several are laid over each other.
+  Plotted what;
   std::vector<Timeline> timelines;
+  const bool one = output.from.size() == 1 && output.look.over.empty();
   for (const auto& name : output.from) {
     const detail::Product* product = making.product(name);
     if (product == nullptr) return;
-    if (!product->timeline) fail_usage("{} is a table, and is not drawn; see by", name);
-    timelines.push_back(*product->timeline);
+    if (one) {
+      what.made_by = product->made_by;
+      what.material = product->material;
+      what.table = product->table ? &*product->table : nullptr;
+    } else if (product->table && (name == output.from[0] || product->made_by == what.made_by)) {
+      // Several results of one step.
+      (what.material ? what.more.emplace_back() : what.material) = product->material;
+      what.made_by = product->made_by;
+      if (what.table == nullptr) what.table = &*product->table;
+    } else if (!product->timeline) {
+      fail_usage("{} is a table, which is drawn by itself: name no other beside it", name);
+    }
+    if (product->timeline) timelines.push_back(*product->timeline);
   }
+  what.timelines = timelines;
   std::optional<Timeline> over;
   if (!output.look.over.empty()) {
     const detail::Product* product = making.product(output.look.over);
     if (product == nullptr) return;
     if (!product->timeline) fail_usage("{} is a table, and is not drawn", output.look.over);
     over = product->timeline;
+    what.over = &*over;
   }
   StepAccount did{.step = "plot", .what = describe_options(output.look), .series = output.name};
   for (const auto& timeline : timelines) {
     did.rows_in += static_cast<std::int64_t>(timeline.rows());
   }
-  did.notes = plot(timelines, over ? &*over : nullptr, output.look,
-                   outputs.open(output.figure.path), output.figure.path);
+  if (what.table != nullptr) did.rows_in += static_cast<std::int64_t>(what.table->rows());
+  const std::string& path = output.figure.path;
+  if (path == "-") {
+    TerminalPicture picture = plot_text(what, output.look, options.terminal);
+    did.notes = std::move(picture.notes);
+    outputs.open(path).write(picture.text);
+  } else {
+    did.notes = plot(what, output.look, outputs.open(path), path);
+  }
   if (!did.notes.empty()) making.note(std::move(did));
 }
 
@@ -214,7 +242,7 @@ std::size_t pieces_of(const Plan& plan) {
 RunResult run(const Plan& given, const RunOptions& options) {
   if (options.causal) refuse_looking_ahead(given);
   detail::check_paths(given, options);
-  check_outputs(given);
+  check_outputs(given, options);
   const Plan plan = detail::with_date_columns(given);
   detail::Watching watching(options, pieces_of(plan));
   detail::Making making(plan, watching);
@@ -253,7 +281,9 @@ RunResult run(const Plan& given, const RunOptions& options) {
           error);
     }
   };
-  const auto is_direct = [](const PlanOutput& output) { return output.file.path == "-"; };
+  const auto is_direct = [](const PlanOutput& output) {
+    return output.file.path == "-" || output.figure.path == "-";
+  };
   for (const auto& output : plan.outputs) {
     if (!is_direct(output)) write_one(output);
   }

@@ -75,7 +75,8 @@ class PlanWriter {
       if (value == plain[i].get()) continue;
       if (set[i].role != FileRole::none) value = path(value);
       const bool bare = set[i].type == OptionType::flag || set[i].type == OptionType::whole ||
-                        set[i].type == OptionType::number;
+                        set[i].type == OptionType::number ||
+                        (set[i].type == OptionType::word && (value == "true" || value == "false"));
       lines.push_back(set[i].name + " = " + (bare ? value : toml_string(value)));
     }
     return lines;

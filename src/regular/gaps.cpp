@@ -368,6 +368,44 @@ std::vector<TimeSpan> missing_spans(const Timeline& timeline, std::size_t strand
   return StrandGaps(timeline, strand, gap_factor).missing(column);
 }
 
+namespace {
+
+/// What a picture shows of it: of a list where there is nothing of each strand and column, and of
+/// parts their shares.
+Material material_of(const Timeline& timeline, const Gaps& options,
+                     const std::vector<std::string>& names) {
+  Material material{.timelines = {timeline}, .names = {{"on", names}}};
+  if (!options.by.empty()) {
+    auto& parts = material.names["parts"];
+    for (const Part& part : options.by) parts.push_back(to_text(part));
+    material.names["takes"] = {"missing_share"};
+    return material;
+  }
+  Buffer<std::int64_t> strands, columns;
+  Buffer<Instant> from, to;
+  for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
+    for (std::size_t c = 0; c <= names.size(); ++c) {
+      // After the columns the records.
+      const Column* column = c < names.size() ? &timeline.values().column(names[c]) : nullptr;
+      for (const TimeSpan& span : missing_spans(timeline, s, column, options.gap_factor)) {
+        strands.push_back(static_cast<std::int64_t>(s));
+        columns.push_back(static_cast<std::int64_t>(c));
+        from.push_back(span.start);
+        to.push_back(span.stop);
+      }
+    }
+  }
+  Table missing(from.size());
+  missing.add("strand", Column::integers(std::move(strands)));
+  missing.add("column", Column::integers(std::move(columns)));
+  missing.add("from", Column::times(std::move(from)));
+  missing.add("to", Column::times(std::move(to)));
+  material.tables.emplace("missing", std::move(missing));
+  return material;
+}
+
+}  // namespace
+
 TableResult gaps(const Timeline& timeline, const Gaps& options) {
   StepTimer timer(options, timeline);
   if (timeline.has_key()) {
@@ -381,7 +419,8 @@ TableResult gaps(const Timeline& timeline, const Gaps& options) {
       options.by.empty() ? table_of(timeline, found) : table_by_parts(timeline, options, names);
   tell(timeline, options, names, found, timer);
   const auto rows = static_cast<std::int64_t>(table.rows());
-  return {std::move(table), timer.finish(timeline, rows)};
+  return {std::move(table), timer.finish(timeline, rows),
+          [timeline, options, names] { return material_of(timeline, options, names); }};
 }
 
 std::optional<std::vector<std::string>> columns_needed(const Gaps& options, std::string_view) {

@@ -484,6 +484,17 @@ ProfileTable profile(const Timeline& given, const Profile& options) {
   for (auto& note : taken.notes) step.notes.push_back(std::move(note));
   step.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
   out.account.steps.push_back(std::move(step));
+  // Of which column's readings each take is the mean, where it is one.
+  std::vector<std::string> means_of;
+  for (const auto& name : out.takes) {
+    const auto take = std::ranges::find(takes, name, &Take::name);
+    const bool is_mean = take != takes.end() && take->stat == Stat::mean && !options.over;
+    means_of.push_back(is_mean ? take->column : std::string());
+  }
+  out.material = [given, parts = out.parts, taken_names = out.takes, means_of] {
+    return Material{.timelines = {given},
+                    .names = {{"parts", parts}, {"takes", taken_names}, {"means of", means_of}}};
+  };
   return out;
 }
 

@@ -1,17 +1,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cmath>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/view/plot.hpp>
 
-#include "view/gnuplot.hpp"
-#include "view/picture/describe.hpp"
-#include "view/picture/lines.hpp"
-#include "view/picture/missing.hpp"
-#include "view/picture/profile.hpp"
-#include "view/picture/trial.hpp"
-#include "view/picture/tune.hpp"
+#include "view/drawing/gnuplot.hpp"
+#include "view/drawing/terminal.hpp"
+#include "view/picture/picture.hpp"
 
 namespace zerobeat::inline v1 {
 
@@ -37,99 +32,103 @@ std::vector<Timeline> chosen(std::span<const Timeline> timelines, const Figure& 
   return out;
 }
 
-/// The profile of the first timeline, and what is said of it.
-std::vector<std::string> plot_profile(std::span<const Timeline> timelines, const Timeline* over,
-                                      const Figure& look, Output& output, const std::string& path) {
-  const bool others = !look.y.empty() || !look.y2.empty() || look.bars || look.panels || look.log ||
-                      look.gaps || over != nullptr || timelines.size() > 1;
-  if (others) {
-    fail_usage("‹by› {} draws the profile of one file; only ‹take›, ‹mean› and ‹size› go with it",
-               to_text(look.by));
+/// What is drawn of a result, on a canvas of the look's size.
+detail::DrawnPicture draw(const Plotted& what, const Figure& look) {
+  if (what.timelines.empty() && what.table == nullptr) {
+    fail_usage("there is nothing to draw: name a file");
   }
-  Profile options{.by = look.by, .take = look.take};
-  if (options.take.empty()) {
-    const auto names = timelines[0].values().numeric_names();
-    if (names.empty()) fail_usage("there is nothing to draw: no numeric column");
-    options.take = {take::mean(names[0])};
+  const bool has_material = static_cast<bool>(what.material);
+  const detail::PictureKind& kind = detail::picture_of(what.made_by, has_material);
+  detail::check_looks(kind, look);
+  if (what.table != nullptr && kind.made_by.empty()) {
+    fail_usage("the table of {} is not drawn: there is no picture of it",
+               what.made_by.empty() ? "this step" : what.made_by);
   }
-  const ProfileTable made = profile(timelines[0], options);
-  const detail::Caption caption{
-      fmt::format("{} by {}", to_text(options.take), to_text(look.by)),
-      fmt::format("A profile of {}: {} rows", timelines[0].name(), made.table.rows())};
-  detail::draw(detail::profile_script(made, timelines[0].zone(), look), caption, look.size, output,
-               path);
-  return made.account.last().notes;
+  std::vector<std::string> notes;
+  const bool several = what.timelines.size() > 1 || what.over != nullptr;
+  detail::PictureTask task{.table = what.table, .look = look};
+  std::vector<Timeline> timelines, over;
+  Material material;
+  std::vector<Material> more;
+  if (!what.more.empty() && !kind.of_several) {
+    fail_usage("the picture of {} is of one result, not of {}", what.made_by, what.more.size() + 1);
+  }
+  if (kind.made_by.empty()) {
+    timelines = chosen(what.timelines, look, several, notes);
+    if (what.over != nullptr) over = chosen({what.over, 1}, look, several, notes);
+    task.timelines = timelines;
+    task.over = over.empty() ? nullptr : over.data();
+  } else {
+    material = what.material();
+    task.timelines = what.timelines;
+    task.material = &material;
+    for (const MaterialMaker& maker : what.more) more.push_back(maker());
+    task.more = more;
+  }
+  detail::DrawnPicture drawn = kind.draw(task);
+  notes.insert(notes.end(), drawn.notes.begin(), drawn.notes.end());
+  drawn.notes = std::move(notes);
+  drawn.drawing.title = look.title;
+  drawn.drawing.subtitle = look.subtitle;
+  return drawn;
 }
 
-void check(const Figure& look) {
-  if (!look.take.empty() && look.by.empty()) {
-    fail_usage("‹take› goes with ‹by›: it says what the profile is of");
-  }
-  if (look.log && look.y_range && look.y_range->low <= 0 && !std::isinf(look.y_range->low)) {
-    fail_usage("‹y_range› {}: a logarithmic axis begins above zero", to_text(*look.y_range));
-  }
-  const bool lines = look.by.empty() && look.describe.empty() && look.tune.on.empty() &&
-                     look.trial.trial.empty() && !look.missing;
-  if (!lines && (!look.spells.empty() || look.y_range || look.marks || look.band)) {
-    fail_usage("‹spells›, ‹y_range›, ‹marks› and ‹band› go with lines over time");
-  }
-  if (!look.by.empty() + !look.describe.empty() + !look.tune.on.empty() +
-          !look.trial.trial.empty() + look.missing >
-      1) {
-    fail_usage(
-        "‹by›, ‹describe›, ‹tune›, ‹try› and ‹missing› are pictures of their own; draw one after "
-        "the other");
-  }
-  if (look.trial.trial.empty() && look.trial != Fill{}) {
-    fail_usage("‹hide› and ‹seed› go with ‹try› HOW,HOW");
-  }
-  const Tune none{.on = look.tune.on};
-  if (look.tune.on.empty() && look.tune != none) {
-    fail_usage("‹with›, ‹against›, ‹within› and ‹drift› go with ‹tune› COLUMN");
-  }
+Plotted plotted(const Made& made) {
+  Plotted what{.made_by = made.did.step, .material = made.material};
+  if (made.timeline) what.timelines = {&*made.timeline, 1};
+  if (made.table) what.table = &*made.table;
+  return what;
+}
+
+std::vector<std::string> plot_file(const Plotted& what, const Figure& look,
+                                   const std::string& path) {
+  check_figure_path(path);
+  Output output(path);
+  auto notes = plot(what, look, output, path);
+  output.commit();
+  return notes;
 }
 
 }  // namespace
 
-void check_figure_path(const std::string& path) { detail::is_svg(path); }
+void check_figure_path(const std::string& path) { static_cast<void>(detail::format_of(path)); }
 
-std::vector<std::string> plot(std::span<const Timeline> all, const Timeline* all_over,
-                              const Figure& look, Output& output, const std::string& path) {
-  if (all.empty()) fail_usage("there is nothing to draw: name a file");
-  check(look);
-  std::vector<std::string> notes;
-  const bool several = all.size() > 1 || all_over != nullptr;
-  const auto timelines = chosen(all, look, several, notes);
-  std::vector<Timeline> over;
-  if (all_over != nullptr) over = chosen({all_over, 1}, look, several, notes);
-  const auto add = [&](std::vector<std::string> more) {
-    notes.insert(notes.end(), more.begin(), more.end());
-  };
-  if (!look.by.empty()) {
-    add(plot_profile(timelines, all_over, look, output, path));
-  } else if (!look.describe.empty()) {
-    add(detail::draw_description(timelines, look, output, path));
-  } else if (!look.tune.on.empty()) {
-    add(detail::draw_tuning(timelines, look, output, path));
-  } else if (!look.trial.trial.empty()) {
-    add(detail::draw_trial(timelines, look, output, path));
-  } else if (look.missing) {
-    add(detail::draw_missing(timelines, look, output, path));
-  } else {
-    const auto made = detail::lines_picture(timelines, over.empty() ? nullptr : &over[0], look);
-    detail::draw(made.script, made.caption, look.size, output, path);
-    add(made.notes);
-  }
-  return notes;
+std::vector<std::string> plot(const Plotted& what, const Figure& look, Output& output,
+                              const std::string& path) {
+  check_figure_path(path);
+  const detail::DrawnPicture drawn = draw(what, look);
+  detail::write_picture(drawn.drawing, look.size, look.scale, output, path);
+  return drawn.notes;
+}
+
+TerminalPicture plot_text(const Plotted& what, const Figure& given, const TerminalLook& terminal) {
+  // A letter is two dots wide and four high; lines are thinned to what those can show.
+  constexpr int least_columns = 20, least_rows = 8, most = 1'000;
+  const int columns = std::clamp(terminal.columns, least_columns, most);
+  const int rows = std::clamp(terminal.rows, least_rows, most);
+  Figure look = given;
+  look.size = {2 * columns, 4 * rows};
+  detail::DrawnPicture drawn = draw(what, look);
+  return {detail::terminal_text(drawn.drawing, columns, rows, terminal.color),
+          std::move(drawn.notes)};
+}
+
+TerminalPicture plot_text(const Made& made, const Figure& look, const TerminalLook& terminal) {
+  return plot_text(plotted(made), look, terminal);
+}
+
+TerminalPicture plot_text(const Timeline& timeline, const Figure& look,
+                          const TerminalLook& terminal) {
+  return plot_text(Plotted{.timelines = {&timeline, 1}}, look, terminal);
+}
+
+std::vector<std::string> plot(const Made& made, const Figure& look, const std::string& path) {
+  return plot_file(plotted(made), look, path);
 }
 
 std::vector<std::string> plot(std::span<const Timeline> timelines, const Figure& look,
                               const std::string& path) {
-  check_figure_path(path);
-  Output output(path);
-  auto notes = plot(timelines, nullptr, look, output, path);
-  output.commit();
-  return notes;
+  return plot_file({.timelines = timelines}, look, path);
 }
 
 std::vector<std::string> plot(const Timeline& timeline, const Figure& look,

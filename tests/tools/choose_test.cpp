@@ -136,11 +136,11 @@ TEST_CASE("a picture shows what is chosen, and when a condition held", "[tool]")
     ++grounds;
   }
   CHECK(grounds == 2);
-  CHECK(bench.run("plot s.csv --describe level_m -o d.svg").exit == 0);
+  CHECK(bench.run("describe s.csv --on level_m + plot -o d.svg").exit == 0);
   CHECK_THAT(bench.get("d.svg"), Catch::Contains("5 readings, mean 3, std 1.581") &&
                                      Catch::Contains("quantile of the normal distribution"));
-  CHECK_THAT(bench.run("plot s.csv --describe level_m --bars -o e.svg").err,
-             Catch::Contains("not lines over time"));
+  CHECK_THAT(bench.run("describe s.csv --on level_m + plot --bars -o e.svg").err,
+             Catch::Contains("--bars does not go with the picture of describe"));
   CHECK_THAT(bench.run("plot s.csv --spells 'levl > 1' -o e.svg").err,
              Catch::Contains("--spells: there is no column levl"));
   CHECK(!bench.has("e.svg"));

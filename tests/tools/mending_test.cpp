@@ -65,8 +65,8 @@ TEST_CASE("plot draws a trial of ways to fill, where the best is furthest off", 
                         gone ? "" : fmt::format("{:.3f}", std::sin(i / 5.0)));
   }
   bench.put("wave.csv", wave);
-  const Result drawn =
-      bench.run("plot wave.csv --key probe --try linear,spline,previous --hide 0.2 -o try.svg");
+  const Result drawn = bench.run(
+      "fill wave.csv --key probe --try linear,spline,previous --hide 0.2 + plot -o try.svg");
   INFO(drawn.err);
   REQUIRE(drawn.exit == 0);
   CHECK_THAT(drawn.err, Catch::Contains("level: spline comes nearest"));
@@ -76,20 +76,18 @@ TEST_CASE("plot draws a trial of ways to fill, where the best is furthest off", 
     CHECK_THAT(svg, Catch::Contains(way));
   }
   // Gaps are of seven: each way has a mark for each of them, and for the readings beside.
-  const std::size_t line = svg.find("<g id=\"gnuplot_plot_2");
+  const std::size_t line = svg.find("<title>linear, ");
   REQUIRE(line != std::string::npos);
-  const std::string way = svg.substr(line, svg.find("<g id=\"gnuplot_plot_3", line) - line);
+  const std::string way = svg.substr(line, svg.find("<title>spline, ", line) - line);
   std::size_t marks = 0;
   for (std::size_t i = 0; (i = way.find("<use ", i)) != std::string::npos; ++i) ++marks;
-  CHECK(marks == 10);  // and one in the key
-  CHECK(bench.run("plot wave.csv --try linear --hide 2 -o a.svg").exit == 2);
-  CHECK_THAT(bench.run("plot wave.csv --seed 3 -o a.svg").err, Catch::Contains("go with --try"));
-  CHECK_THAT(bench.run("plot wave.csv --try linear --missing -o a.svg").err,
-             Catch::Contains("pictures of their own"));
-  CHECK_THAT(bench.run("plot wave.csv --try linear --y note -o a.svg").err,
+  CHECK(marks == 9);
+  CHECK(bench.run("fill wave.csv --try linear --hide 2 + plot -o a.svg").exit == 2);
+  CHECK_THAT(bench.run("fill wave.csv --try linear --on note + plot -o a.svg").err,
              Catch::Contains("note"));
-  CHECK_THAT(bench.run("plot wave.csv --try linear --gaps -o a.svg").err,
-             Catch::Contains("--y, --hide, --seed"));
+  CHECK_THAT(bench.run("fill wave.csv --try linear + plot --gaps -o a.svg").err,
+             Catch::Contains("plot: --gaps does not go with the picture of fill; --title, "
+                             "--subtitle, --names, --size, --scale do"));
   CHECK(!bench.has("a.svg"));
 }
 
@@ -167,7 +165,7 @@ TEST_CASE("plot marks what was changed, and an outlier does not flatten the axis
   bench.put("tide.csv", tide);
   REQUIRE(bench.run("clip tide.csv --on level_m --fences 3 --put missing --flag --band -o c.csv")
               .exit == 0);
-  const Result drawn = bench.run("plot tide.csv --over c.csv --y level_m --marks --band -o m.svg");
+  const Result drawn = bench.run("plot tide.csv --over c.csv --y level_m -o m.svg");
   INFO(drawn.err);
   REQUIRE(drawn.exit == 0);
   const std::string svg = bench.get("m.svg");
@@ -180,24 +178,22 @@ TEST_CASE("plot marks what was changed, and an outlier does not flatten the axis
   CHECK(plain.exit == 0);
   CHECK_THAT(bench.run("plot tide.csv --y level_m --marks -o n.svg").err,
              Catch::Contains("no column A_clipped or A_filled"));
-  CHECK_THAT(bench.run("plot tide.csv --missing --marks -o o.svg").err,
-             Catch::Contains("go with lines over time"));
 }
 
-TEST_CASE("plot --missing draws a strip for each strand and column", "[tool]") {
+TEST_CASE("gaps are drawn as a strip for each strand and column", "[tool]") {
   const Bench bench;
   bench.put("tide.csv", tide);
-  REQUIRE(bench.run("plot tide.csv --missing -o m.svg").exit == 0);
+  REQUIRE(bench.run("gaps tide.csv + plot -o m.svg").exit == 0);
   const std::string svg = bench.get("m.svg");
   CHECK_THAT(svg, Catch::Contains("level_m") && Catch::Contains("kg") &&
                       Catch::Contains("some missing") &&
                       Catch::Contains("What is there and what is missing"));
   // 130 minutes, of which 80 in the middle lack 70, and level_m 10 more.
   CHECK_THAT(svg, Catch::Contains("level_m 38.5%; kg 46.2%"));
-  CHECK_THAT(bench.run("plot tide.csv --missing --y leve_m -o n.svg").err,
+  CHECK_THAT(bench.run("gaps tide.csv --on leve_m + plot -o n.svg").err,
              Catch::Contains("did you mean level_m"));
-  CHECK_THAT(bench.run("plot tide.csv --missing --bars -o n.svg").err,
-             Catch::Contains("go with it"));
+  CHECK_THAT(bench.run("gaps tide.csv + plot --bars -o n.svg").err,
+             Catch::Contains("--bars does not go with the picture of gaps"));
   CHECK(!bench.has("n.svg"));
 }
 

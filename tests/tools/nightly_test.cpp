@@ -338,7 +338,8 @@ file = "b.csv"
                       "--empty skip it would not") &&
           Catch::Contains("with --place trailing it would not"));
   // No option is offered for its letters alone.
-  CHECK_THAT(bench.run("plot tide.csv --title A -o x.png").err, !Catch::Contains("did you mean"));
+  CHECK_THAT(bench.run("plot tide.csv --headline A -o x.png").err,
+             !Catch::Contains("did you mean"));
   CHECK_THAT(bench.run("settle tide.csv --tolrate 1").err,
              Catch::Contains("did you mean --tolerate?"));
   // Why a reading was clipped.

@@ -224,7 +224,7 @@ to = "xyz"
       {R"toml([output.tide]
 figure = "o.gif"
 )toml",
-       "plan.toml:4: output tide: o.gif: a figure's file ends in .png or .svg"},
+       "plan.toml:4: output tide: o.gif: a figure's file ends in .png, .svg or .pdf"},
       {R"toml([output.tide]
 figure = "o.png"
 size = "big"

@@ -454,8 +454,11 @@ TEST_CASE("sources that can't be brought together so", "[refusals]") {
 
 TEST_CASE("pictures, plans and chains that can't be", "[refusals]") {
   static constexpr Refusal refusals[] = {
-      {2, "plot tide.csv", "plot: say where the picture goes: -o FIGURE.png"},
-      {2, "plot tide.csv -o x.gif", "x.gif: a figure's file ends in .png or .svg"},
+      {2, "plot tide.csv",
+       "plot: say where the picture goes: -o FIGURE.png (or .svg, .pdf); without it plot draws in "
+       "a "
+       "terminal, and standard output is none"},
+      {2, "plot tide.csv -o x.gif", "x.gif: a figure's file ends in .png, .svg or .pdf"},
       {2, "plot tide.csv -o x.png --y depth",
        "plot: there is no column \"depth\" to draw; there is level_m, gear"},
       {2, "plot tide.csv -o x.png --y gear", "plot: column \"gear\" holds no numbers to draw"},
@@ -467,16 +470,29 @@ TEST_CASE("pictures, plans and chains that can't be", "[refusals]") {
        "plot: --y-range 4,1: \"4,1\": the lower one comes first"},
       {2, "plot tide.csv -o x.png --log --y-range -1,4",
        "plot: --y-range -1,4: a logarithmic axis begins above zero"},
-      {2, "plot tide.csv -o x.png --by hour --describe level_m",
-       "plot: --by, --describe, --tune, --try and --missing are pictures of their own; draw one "
-       "after the other"},
-      {2, "plot tide.csv -o x.png --take 'max(level_m)'",
-       "plot: --take goes with --by: it says what the profile is of"},
-      {2, "plot tide.csv -o x.png --with x",
-       "plot: --with, --against, --within and --drift go with --tune COLUMN"},
+      {2, "plot tide.csv -o x.png --by hour",
+       "plot: --by is no option of it any more; plot draws what the step before it made:"},
+      {2, "plot tide.csv -o x.png --scatter level_m",
+       "plot: --scatter level_m: \"level_m\" is not two columns; write it like "
+       "temperature_c,humidity_pct"},
+      {2, "plot tide.csv -o x.png --line", "plot: --line goes with --scatter X,Y"},
+      {2, "plot tide.csv -o x.png --scale 0", "plot: --scale 0: a pixel is drawn as 1 to 8"},
+      {2, "plot tide.csv -o x.png --log-x",
+       "plot: --log-x: times of the calendar have no logarithm; it goes with --scatter, and with "
+       "elapsed times"},
+      {2, "plot tide.csv -o x.png --band low",
+       "plot: --band low: \"low\" is not two columns; write it like level_m_low:level_m_high"},
+      {2, "plot tide.csv -o x.png --names level_m",
+       "plot: --names level_m: \"level_m\" is no COLUMN=NAME; a name that holds a comma stands in "
+       "double quotes"},
+      {2, "plot tide.csv -o x.png --x-range 2025-10-21,2025-10-20",
+       "plot: --x-range 2025-10-21,2025-10-20: it begins where it ends, or later"},
+      {2, "describe tide.csv + plot --keys a -o x.png",
+       "plot: --keys does not go with the picture of describe; --title, --subtitle, --names, "
+       "--size, --scale do. Rows are chosen by select before, columns by the step's own options"},
       {2, "plot tide.csv -o x.png --spells 'level_m +'",
        "plot: --spells level_m +: the expression ends here; a number, column or text is missing"},
-      {2, "plot tide.csv -o x.png --by hour,weekday,month",
+      {2, "profile tide.csv --by hour,weekday,month + plot -o x.png",
        "plot: a picture goes by one part, or by two crossed, not by 3"},
       {2, "plot tide.csv -o tide.csv",
        "tide.csv: one file can't be the input and the output (-o); name another"},

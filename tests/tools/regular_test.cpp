@@ -200,22 +200,25 @@ TEST_CASE("plot draws bars, panels and profiles", "[tool]") {
   bench.put("tide.csv", tide);
   bench.run("resample tide.csv --every 1h --partial mark -o hourly.csv");
   for (const char* words :
-       {"hourly.csv --bars --mean -o a.png", "trades.csv --key species --panels --y price -o a.png",
-        "trades.csv --by weekday,hour --take 'mean(price)' -o a.png",
-        "tide.csv --gaps --log -o a.png", "trades.csv --by hour --key species -o a.png",
-        "trades.csv --by kg:100 --take 'count()' -o a.png"}) {
+       {"plot hourly.csv --bars --mean -o a.png",
+        "plot trades.csv --key species --panels --y price -o a.png",
+        "profile trades.csv --by weekday,hour --take 'mean(price)' + plot -o a.png",
+        "plot tide.csv --gaps --log -o a.png",
+        "profile trades.csv --by hour --key species + plot --mean -o a.png",
+        "profile trades.csv --by kg:100 --take 'count()' + plot --log -o a.png",
+        "spells trades.csv --where 'kg > 100' + plot -o a.png"}) {
     INFO(words);
-    const Result drawn = bench.run("plot " + std::string(words));
+    const Result drawn = bench.run(words);
     CHECK(drawn.err.find("could not draw") == std::string::npos);
     CHECK(drawn.exit == 0);
+    REQUIRE(bench.has("a.png"));
     CHECK(is_png(bench.get("a.png")));
     fs::remove(bench.folder() / "a.png");
   }
-  CHECK_THAT(bench.run("plot trades.csv --by month,weekday,hour -o a.png").err,
+  CHECK_THAT(bench.run("profile trades.csv --by month,weekday,hour + plot -o a.png").err,
              Catch::Contains("by two crossed"));
-  CHECK_THAT(bench.run("plot trades.csv --by hour --bars -o a.png").err,
-             Catch::Contains("--take, --mean and --size"));
-  CHECK_THAT(bench.run("plot trades.csv --take 'mean(kg)' -o a.png").err, Catch::Contains("--by"));
+  CHECK_THAT(bench.run("profile trades.csv --by hour + plot --bars -o a.png").err,
+             Catch::Contains("--mean, --log, --y-range, --title"));
   bench.put("low.csv", "time,level\n2025-10-20T00:00:00Z,-1\n2025-10-20T01:00:00Z,5\n");
   CHECK_THAT(bench.run("plot low.csv --log -o a.png").err,
              Catch::Contains("1 readings are not above zero"));
@@ -248,11 +251,13 @@ file = "out/daily.csv"
 [output.thinned]
 file = "out/thinned.csv"
 
-[output.hours]
+[series.hours]
 from = "trades"
+steps = [ { profile = { by = "hour", take = "mean(price)" } } ]
+
+[output.hours]
 figure = "out/hours.png"
-by = "hour"
-take = "mean(price)"
+mean = true
 )plan");
   const Result run = bench.run("run plan.toml");
   INFO(run.err);

@@ -180,7 +180,7 @@ TEST_CASE("plot draws how two clocks compare, before and after", "[tool]") {
   put_two(bench);
   put_probes(bench);
   const Result drawn =
-      bench.run("plot quay.csv logger.csv --tune level --with height -o clocks.svg");
+      bench.run("tune quay.csv logger.csv --on level --with height + plot -o clocks.svg");
   INFO(drawn.err);
   REQUIRE(drawn.exit == 0);
   const std::string svg = bench.get("clocks.svg");
@@ -189,21 +189,19 @@ TEST_CASE("plot draws how two clocks compare, before and after", "[tool]") {
                       Catch::Contains("set right: a match of 0.") &&
                       Catch::Contains("half-way down from the peak"));
   CHECK_THAT(svg, Catch::Contains("how far the clock is taken to be ahead"));
-  REQUIRE(
-      bench.run("plot probes.csv --key probe --tune level --against east --drift -o p.svg").exit ==
-      0);
+  REQUIRE(bench.run("tune probes.csv --key probe --on level --against east --drift + plot -o p.svg")
+              .exit == 0);
   CHECK_THAT(bench.get("p.svg"),
              Catch::Contains("north") && Catch::Contains("west") && Catch::Contains("gaining"));
   // What is no match is drawn all the same, and told.
   bench.put("foreign.csv", csv_of(written(Shape(90), {}, 6, 7), "level"));
-  const Result unlike = bench.run("plot quay.csv foreign.csv --tune level -o u.svg");
+  const Result unlike = bench.run("tune quay.csv foreign.csv --on level + plot -o u.svg");
   CHECK(unlike.exit == 0);
   CHECK_THAT(unlike.err, Catch::Contains("foreign: no match"));
   CHECK_THAT(bench.get("u.svg"), Catch::Contains("foreign: no match"));
-  CHECK_THAT(bench.run("plot quay.csv --within 5min -o a.svg").err,
-             Catch::Contains("go with --tune COLUMN"));
-  CHECK_THAT(bench.run("plot quay.csv logger.csv --tune level --y level -o a.svg").err,
-             Catch::Contains("not lines over time"));
+  CHECK_THAT(
+      bench.run("tune quay.csv logger.csv --on level --with height + plot --y level -o a.svg").err,
+      Catch::Contains("--y does not go with the picture of tune"));
   CHECK(!bench.has("a.svg"));
 }
 

@@ -190,7 +190,7 @@ class Builder {
       fail_usage("--as-plan -: a plan goes into a file of its own");
     }
     if (asked_.general.account.path == "-" && target_.output.path == "-" &&
-        kind_of(parts_.back()) != Kind::plot && kind_of(parts_[0]) != Kind::run) {
+        kind_of(parts_[0]) != Kind::run) {
       fail_usage("--account -: the data goes to standard output; name a file for one of the two");
     }
   }
@@ -289,7 +289,8 @@ class Builder {
         series = std::move(next);
       }
       const bool last = p + 1 == parts_.size();
-      if (step.makes_table() && !last) {
+      const bool drawn = p + 2 == parts_.size() && kind_of(parts_[p + 1]) == Kind::plot;
+      if (step.makes_table() && !last && !drawn) {
         fail_usage("{}: makes a table, which nothing goes on from; it is the last step of a chain",
                    part.command);
       }
@@ -317,10 +318,6 @@ class Builder {
       look.given.erase("output");
       set_options(bind_options(output.look), look, {});
       if (!over_.empty()) output.look.over = over_;
-      const bool named = std::any_of(parts_.begin(), parts_.end(), [](const ChainPart& part) {
-        return part.given.contains("output");
-      });
-      if (!named) fail_usage("plot: say where the picture goes: -o FIGURE.png");
     }
     asked_.plan.outputs.push_back(std::move(output));
   }

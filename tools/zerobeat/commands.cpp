@@ -88,9 +88,10 @@ std::vector<Command> make_commands() {
     if (kind.name == Settle::name) commands.push_back(stamp);
   }
   OptionGroup picture = own<Target, Figure>("plot");
-  picture.options[0].help = "the picture (-o): a name that ends in .png or .svg";
+  picture.options[0].help =
+      "the picture (-o): a name that ends in .png, .svg or .pdf; unset: in the terminal";
   commands.push_back({"plot",
-                      "a picture (PNG or SVG)",
+                      "a picture of what the step before made, or of records",
                       several_files,
                       "plot tide_gauge.csv --y level_m -o water.png",
                       Kind::plot,

@@ -99,6 +99,16 @@ std::size_t line_width() {
   return size.ws_col < least ? usual : size.ws_col;
 }
 
+TerminalLook terminal_look() {
+  constexpr int usual_rows = 30, most_rows = 60, prompt = 2;
+  winsize size{};
+  TerminalLook look{static_cast<int>(line_width()), usual_rows, wants_color(STDOUT_FILENO)};
+  if (ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_row > prompt) {
+    look.rows = std::min(most_rows, size.ws_row - prompt);
+  }
+  return look;
+}
+
 ReportLook report_look() {
   if (!is_terminal(STDOUT_FILENO)) return {};
   return {.width = line_width(), .color = wants_color(STDOUT_FILENO)};

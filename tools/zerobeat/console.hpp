@@ -22,6 +22,8 @@ void tell_error(const std::string& what);
 
 /// How a report looks on standard output.
 ReportLook report_look();
+/// How a picture looks in the terminal that standard output is.
+TerminalLook terminal_look();
 /// Letters in a line of standard output.
 std::size_t line_width();
 bool is_terminal(int descriptor);

@@ -113,11 +113,29 @@ steps = [
   { lag = { by = "1h", take = "change_1h=change(price)" } },
 ]
 
+# What is there and what is not.
+[series.tide_gaps]
+from = "tide"
+steps = [{ gaps = { on = "level_m" } }]
+
+[series.quarter_gaps]
+from = "quarters"
+steps = [{ gaps = { on = "level" } }]
+
+[series.price_gaps]
+from = "prices"
+steps = [{ gaps = { on = "price" } }]
+
 # The ice store: one probe's clock is fast and gains, which the others show; set right, a column each.
-[series.store]
+[series.tuned]
 from = "store_probes"
 steps = [
   { tune = { against = "cold_1", on = "temperature_c", drift = true, found = "out/clocks.csv" } },
+]
+
+[series.store]
+from = "tuned"
+steps = [
   { resample = { every = "15min", take = "temperature=mean(temperature_c)" } },
   { reshape = { into = "wide" } },
 ]
@@ -155,11 +173,8 @@ file = "out/harbour.csv"
 local = true
 
 [output.clocks]
-from = "store_probes"
-figure = "out/clocks.png"
-tune = "temperature_c"
-against = "cold_1"
-drift = true
+from = "tuned"
+figure = "out/clocks.png"           # what the step made is what its picture shows
 
 [output.level]
 file = "out/level.csv"
@@ -182,10 +197,8 @@ over = "level"
 file = "out/ways.csv"
 
 [output.trial]
-from = "quarters"
+from = "ways"
 figure = "out/trial.png"
-try = "linear,monotone,spline,previous,seasonal:12h25min"
-hide = 0.1
 
 [output.spikes]
 from = "tide"
@@ -193,14 +206,10 @@ figure = "out/spikes.png"
 y = "level_m"
 over = "clean_tide"
 between = "2025-10-25,2025-10-27"
-marks = true
-band = true
 
 [output.missing]
-from = ["tide", "quarters", "prices"]
+from = ["tide_gaps", "quarter_gaps", "price_gaps"]
 figure = "out/missing.png"
-y = "level_m,level,price"
-missing = true
 
 [output.auction]
 from = "trades"
@@ -208,7 +217,6 @@ figure = "out/auction.png"
 y = "price_eur"
 over = "clean_trades"
 keys = "megrim"
-marks = true
 
 [output.beat]
 from = ["prices", "level"]

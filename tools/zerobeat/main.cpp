@@ -44,7 +44,10 @@ void check(const Asked& asked) {
 std::vector<std::string> run_and_tell(const Plan& plan, RunOptions options, const General& general,
                                       bool with_ledger) {
   options.account = general.account;
-  if (is_terminal(STDOUT_FILENO)) options.text_width = line_width();
+  if (is_terminal(STDOUT_FILENO)) {
+    options.text_width = line_width();
+    options.terminal = terminal_look();
+  }
   std::optional<RunResult> result;
   {
     const ProgressBar bar(general.quiet);

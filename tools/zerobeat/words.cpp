@@ -3,6 +3,8 @@
 #include <CLI/CLI.hpp>
 #include <algorithm>
 
+#include "gone.hpp"
+
 namespace zerobeat::tool {
 
 namespace {
@@ -40,12 +42,34 @@ void declare(CLI::App& app, const Command& command, ChainPart& part) {
   app.add_option("files", part.files);
 }
 
+/// A flag that a word may follow has one in any case: "true", unless it is the next one.
+std::vector<std::string> with_flags_said(const Command& command, std::vector<std::string> words) {
+  for (const OptionGroup& group : command.groups) {
+    for (const BoundOption& option : group.options) {
+      if (option.type != OptionType::word) continue;
+      const std::string flag = "--" + option.name;
+      const std::string word = option.value_name.substr(1, option.value_name.size() - 2);
+      for (auto at = words.begin(); (at = std::find(at, words.end(), flag)) != words.end(); ++at) {
+        const auto next = std::next(at);
+        if (next != words.end() && *next == word) {
+          words.erase(next);
+          *at += "=" + word;
+        } else {
+          *at += "=true";
+        }
+      }
+    }
+  }
+  return words;
+}
+
 ChainPart read_part(const Command& command, const std::vector<std::string>& words) {
   ChainPart part;
   part.command = command.name;
   CLI::App app(command.help, command.name);
   declare(app, command, part);
-  std::vector<std::string> reversed(words.rbegin(), words.rend());
+  const auto given = with_flags_said(command, words);
+  std::vector<std::string> reversed(given.rbegin(), given.rend());
   try {
     app.parse(reversed);
   } catch (const CLI::ParseError& error) {
@@ -73,6 +97,7 @@ ChainPart read_part(const Command& command, const std::vector<std::string>& word
 }  // namespace
 
 std::vector<ChainPart> read_parts(const std::vector<std::string>& words) {
+  refuse_gone_options(words);
   std::vector<ChainPart> parts;
   auto at = words.begin();
   while (true) {

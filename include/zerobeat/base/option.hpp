@@ -75,6 +75,11 @@ inline constexpr bool takes_whole_numbers = std::is_integral_v<T> && !std::is_sa
 template <typename T>
 inline constexpr bool takes_lists = false;
 
+/// Whether an option of this type is a flag that a word may follow; then a plan may write true or
+/// false for it as well.
+template <typename T>
+inline constexpr bool takes_flags = false;
+
 /// Whether an option of this type may be given again for more.
 template <typename T>
 inline constexpr bool may_repeat = false;
@@ -200,6 +205,7 @@ enum class OptionType {
   list,    ///< text, or a list of texts
   names,   ///< names with commas between, or a list of them
   either,  ///< text or a number, such as a window
+  word,    ///< true or false, or text: a flag that a word may follow
 };
 
 /// What an option does with the file that it names.
@@ -215,6 +221,7 @@ struct OptionTraits {
                                      : std::is_floating_point_v<T> ? OptionType::number
                                      : takes_lists<T>              ? OptionType::list
                                      : takes_numbers<T>            ? OptionType::either
+                                     : takes_flags<T>              ? OptionType::word
                                                                    : OptionType::text;
   static constexpr FileRole role = std::is_same_v<T, InFile>    ? FileRole::input
                                    : std::is_same_v<T, OutFile> ? FileRole::output

@@ -24,6 +24,7 @@
 #include <zerobeat/judge/judge.hpp>
 #include <zerobeat/plan/step.hpp>
 #include <zerobeat/view/figure.hpp>
+#include <zerobeat/view/plot.hpp>
 
 namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
@@ -120,6 +121,7 @@ struct RunOptions {
   OutFile as_plan{};           ///< also write the plan itself
   std::size_t text_width = 0;  ///< of the terminal that standard output is: a table that goes there
                                ///< is aligned, for people; 0: it is none
+  TerminalLook terminal{};     ///< how a picture looks that goes there
   /// Told how far the run is, at every step and some times a second while sources are read. Called
   /// from one thread at a time, not always the same; what it throws ends the run, and is thrown on.
   std::function<void(const Progress& progress)> progress{};

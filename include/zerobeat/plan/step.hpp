@@ -26,7 +26,8 @@ inline namespace ZEROBEAT_API v1 {
 /// It may say more: `inputs` (how many timelines it takes), `example` (its options in a command),
 /// `columns_needed(options, source)` (the columns that it reads of a timeline, when it passes no
 /// others on), `time_needed(options, zone)` (the times outside of which rows make no difference),
-/// `makes_table(options)` (a table comes of it), `takes` (which statistics its takes
+/// `makes_table(options)` (a table comes of it), `look(in, options)` (what a picture shows when the
+/// data passes a limit of apply()), `takes` (which statistics its takes
 /// may be), `read_inputs(options, reader)` (reads the files that its options name, when a run
 /// begins).
 template <class S>
@@ -63,6 +64,10 @@ class Step {
   [[nodiscard]] std::string options_text() const { return model().options_text(); }
   Inputs inputs() const { return model().inputs(); }
   [[nodiscard]] Made apply(std::span<const Timeline> in) const { return model().apply(in); }
+  /// What a picture shows when apply() throws Error of kind limit; unset: nothing.
+  [[nodiscard]] std::optional<Made> look(std::span<const Timeline> in) const {
+    return model().look(in);
+  }
   [[nodiscard]] Reach reach() const { return model().reach(); }
   [[nodiscard]] bool makes_table() const { return model().makes_table(); }
   [[nodiscard]] std::optional<std::vector<std::string>> columns_needed(
@@ -104,6 +109,7 @@ class Step {
     virtual std::string options_text() const = 0;
     virtual Inputs inputs() const = 0;
     virtual Made apply(std::span<const Timeline> in) const = 0;
+    virtual std::optional<Made> look(std::span<const Timeline> in) const = 0;
     virtual Reach reach() const = 0;
     virtual bool makes_table() const = 0;
     virtual std::optional<std::vector<std::string>> columns_needed(std::string_view) const = 0;
@@ -172,6 +178,12 @@ template <typename S>
 }
 
 template <typename S>
+[[nodiscard]] std::optional<Made> look_of_step(std::span<const Timeline> in, const S& options) {
+  if constexpr (requires { look(in, options); }) return look(in, options);
+  return std::nullopt;
+}
+
+template <typename S>
 [[nodiscard]] std::optional<TimeRange> time_of_step(const S& options, const Zone& zone) {
   if constexpr (requires { time_needed(options, zone); }) return time_needed(options, zone);
   return std::nullopt;
@@ -203,6 +215,9 @@ struct Step::Model final : Step::AnyModel {
   }
   [[nodiscard]] Made apply(std::span<const Timeline> in) const override {
     return detail::apply_step(in, own);
+  }
+  [[nodiscard]] std::optional<Made> look(std::span<const Timeline> in) const override {
+    return detail::look_of_step(in, own);
   }
   [[nodiscard]] Reach reach() const override { return detail::reach_of(own); }
   [[nodiscard]] bool makes_table() const override { return detail::step_makes_table(own); }

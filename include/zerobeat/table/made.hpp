@@ -15,6 +15,7 @@
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/base/option.hpp>
 #include <zerobeat/table/account.hpp>
+#include <zerobeat/table/material.hpp>
 #include <zerobeat/table/step_timer.hpp>
 #include <zerobeat/table/timeline.hpp>
 
@@ -32,6 +33,7 @@ struct SideTable {
 struct TableResult {
   Table table{};
   Account account{};
+  MaterialMaker material{};  ///< of a picture of it
 };
 
 /// Either a timeline or a table, and what was done.
@@ -40,12 +42,15 @@ struct Made {
   std::optional<Table> table{};
   std::vector<SideTable> beside{};
   StepAccount did{};
+  MaterialMaker material{};  ///< of a picture of it
 
   Made(Timeline made)  // NOLINT: meant to convert
       : timeline(std::move(made)), did(timeline->account().last()) {}
   Made(Table made, StepAccount account) : table(std::move(made)), did(std::move(account)) {}
   Made(TableResult made)  // NOLINT
-      : table(std::move(made.table)), did(made.account.last()) {}
+      : table(std::move(made.table)),
+        did(made.account.last()),
+        material(std::move(made.material)) {}
 };
 
 /// How many timelines a step takes.

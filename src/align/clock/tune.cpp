@@ -1,6 +1,8 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <limits>
+#include <memory>
 #include <zerobeat/align/clock/tune.hpp>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/table/step_timer.hpp>
@@ -136,12 +138,68 @@ Table table_of(std::span<const Tuning> found, const Axis& axis) {
   return table;
 }
 
+namespace {
+
+/// Both sources, what was found and why it is no match (empty: it is one), and how alike they are
+/// at each offset: key, offset_s, match.
+Material material_of(const std::vector<Timeline>& sources, const std::vector<Tuning>& found,
+                     const std::vector<std::string>& refused, const Tune& options) {
+  Material material{.timelines = sources};
+  material.names["refused"] = refused;
+  material.names["on"] = {options.on, options.with.empty() ? options.on : options.with};
+  material.names["against"] = {options.against};
+  material.tables.emplace("found", table_of(found, Axis()));
+  auto keys = std::make_shared<Column::Dictionary>();
+  Buffer<std::int32_t> codes;
+  Buffer<double> offsets, matches;
+  for (const Tuning& tuning : found) {
+    keys->push_back(tuning.key.value_or(""));
+    const MatchCurve curve = match_curve(sources[0], sources.back(), options, tuning);
+    for (std::size_t i = 0; i < curve.offsets_s.size(); ++i) {
+      codes.push_back(static_cast<std::int32_t>(keys->size()) - 1);
+      offsets.push_back(curve.offsets_s[i]);
+      matches.push_back(curve.matches[i].value_or(std::numeric_limits<double>::quiet_NaN()));
+    }
+  }
+  Table curves(codes.size());
+  curves.add("key", Column::text(std::move(codes), std::move(keys)));
+  curves.add("offset_s", Column::numbers(std::move(offsets)));
+  curves.add("match", Column::numbers(std::move(matches)));
+  material.tables.emplace("curves", std::move(curves));
+  return material;
+}
+
+}  // namespace
+
 Made apply(std::span<const Timeline> in, const Tune& options) {
   Tuned tuned = in.size() > 1 ? tune(in[0], in[1], options) : tune(in[0], options);
   Made made(std::move(tuned.timeline));
+  made.material = [sources = std::vector<Timeline>(in.begin(), in.end()), found = tuned.found,
+                   options] {
+    return material_of(sources, found, std::vector<std::string>(found.size()), options);
+  };
   if (!options.found.empty()) {
     made.beside.push_back({options.found, table_of(tuned.found, in[0].axis())});
   }
+  return made;
+}
+
+Made look(std::span<const Timeline> in, const Tune& options) {
+  const auto compared =
+      in.size() > 1 ? compare_clocks(in[0], in[1], options) : compare_clocks(in[0], options);
+  Made made = detail::made_of(in.back(), in.back(), Tune::name, describe_options(options));
+  std::vector<Tuning> found;
+  std::vector<std::string> refused;
+  for (const ClockComparison& comparison : compared) {
+    found.push_back(comparison.tuning);
+    refused.push_back(comparison.refused);
+    if (comparison.refused.empty()) continue;
+    made.did.notes.push_back(key_text(comparison.tuning.key.value_or(in.back().name())) + ": " +
+                             comparison.refused);
+  }
+  made.material = [sources = std::vector<Timeline>(in.begin(), in.end()), found, refused, options] {
+    return material_of(sources, found, refused, options);
+  };
   return made;
 }
 

@@ -66,16 +66,20 @@ Range range_without(const Line& line, const ChangedReadings& changed) {
   return range;
 }
 
-std::vector<std::vector<BandRow>> band_of(const Line& line, const Canvas& canvas) {
+std::vector<std::vector<AreaRow>> band_between(const Line& line, const std::string& low,
+                                               const std::string& high, const Canvas& canvas) {
   const Table& values = line.timeline->values();
-  const auto low = values.find(line.name + "_low"), high = values.find(line.name + "_high");
-  if (!low || !high) return {};
-  const Column &lows = values.columns()[*low], &highs = values.columns()[*high];
+  const auto low_place = values.find(low), high_place = values.find(high);
+  if (!low_place || !high_place) return {};
+  const Column &lows = values.columns()[*low_place], &highs = values.columns()[*high_place];
   if (!lows.is_numeric() || !highs.is_numeric()) return {};
   const Column low_numbers = lows.as_numbers(), high_numbers = highs.as_numbers();
-  std::vector<std::vector<BandRow>> stretches(1);
+  std::vector<std::vector<AreaRow>> stretches(1);
   for (std::size_t row = line.strand.begin; row < line.strand.end; ++row) {
-    if (!low_numbers.valid(row) || !high_numbers.valid(row)) {
+    const bool there = low_numbers.valid(row) && high_numbers.valid(row) &&
+                       std::isfinite(low_numbers.numbers()[row]) &&
+                       std::isfinite(high_numbers.numbers()[row]);
+    if (!there) {
       if (!stretches.back().empty()) stretches.emplace_back();
       continue;
     }
@@ -84,6 +88,17 @@ std::vector<std::vector<BandRow>> band_of(const Line& line, const Canvas& canvas
   }
   if (stretches.back().empty()) stretches.pop_back();
   return stretches;
+}
+
+std::optional<std::string> bounded_by(const Table& values, const std::string& name) {
+  for (const std::string_view ending : {"_low", "_high"}) {
+    if (!name.ends_with(ending)) continue;
+    const std::string column = name.substr(0, name.size() - ending.size());
+    const bool all =
+        values.find(column) && values.find(column + "_low") && values.find(column + "_high");
+    if (all) return column;
+  }
+  return std::nullopt;
 }
 
 }  // namespace zerobeat::detail

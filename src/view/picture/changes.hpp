@@ -16,9 +16,6 @@ namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
 namespace detail {
 
-inline constexpr const char* changed_ink = "#b03a1e";
-inline constexpr const char* band_ink = "#dfe8ee";
-
 /// The instants at which readings of a column were changed, by column and key.
 class ChangedReadings {
  public:
@@ -45,12 +42,13 @@ struct Range {
 };
 Range range_without(const Line& line, const ChangedReadings& changed);
 
-/// One row of a band: where, from, to.
-struct BandRow {
-  double x = 0, low = 0, high = 0;
-};
-/// The band of a line's column, in stretches without a gap; empty when its timeline has none.
-std::vector<std::vector<BandRow>> band_of(const Line& line, const Canvas& canvas);
+/// What lies between two columns of a line's strand, in stretches without a gap; empty when its
+/// timeline lacks one.
+std::vector<std::vector<AreaRow>> band_between(const Line& line, const std::string& low,
+                                               const std::string& high, const Canvas& canvas);
+
+/// The column whose reading a numeric column A_low or A_high bounds: A, when all three are there.
+std::optional<std::string> bounded_by(const Table& values, const std::string& name);
 
 }  // namespace detail
 }  // namespace v1

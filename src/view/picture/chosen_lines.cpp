@@ -6,6 +6,9 @@
 #include <cmath>
 #include <zerobeat/base/text.hpp>
 
+#include "view/picture/lanes.hpp"
+#include "view/picture/names.hpp"
+
 namespace zerobeat::inline v1::detail {
 
 namespace {
@@ -43,6 +46,8 @@ std::vector<Timeline> levels_of(const Timeline& timeline) {
     parts.name = level.dictionary()[code];
     out.push_back(Timeline(std::move(parts)));
   }
+  // A bar stands above those that it is made of.
+  std::ranges::stable_sort(out, {}, [](const Timeline& level_rows) { return level_rows.rows(); });
   return out;
 }
 
@@ -68,13 +73,60 @@ PictureLines::PictureLines(std::span<const Timeline> timelines, const Timeline* 
   }
   check_names();
   for (const Timeline* timeline : all) add_lines(*timeline);
-  find_span();
+  if (!find_span()) {
+    const bool any_column = std::ranges::any_of(
+        all, [](const Timeline* timeline) { return !timeline->values().numeric_names().empty(); });
+    nothing = any_column ? "no rows" : "no numeric column";
+    return;
+  }
+  cut_to_range();
   if (!look.spells.empty()) spells = shades_of(all, look.spells, canvas);
   for (const Line& line : lines) drawn.push_back(drawn_line(line, canvas));
   check_heights();
-  if (look.marks) find_changes();
-  note_what_is_lost();
+  find_changes();
+  if (!note_what_is_lost()) return;
+  find_raw();
   panels = find_panels();
+}
+
+std::string PictureLines::shown_name(const std::string& column) const {
+  const auto at = std::ranges::find(look.names, column, &ShownName::column);
+  return at == look.names.end() ? column : at->name;
+}
+
+std::string PictureLines::axis_name(const std::string& column) const {
+  const auto at = std::ranges::find(look.names, column, &ShownName::column);
+  return at == look.names.end() ? name_with_unit(column) : at->name;
+}
+
+/// An axis that is given is wider than the data, or cuts it: then a reading more is kept on each
+/// side, so that lines go on to the edge.
+void PictureLines::cut_to_range() {
+  canvas.width = look.size.width;
+  canvas.log = look.log;
+  canvas.unit = axis.elapsed;
+  if (!look.x_range) return;
+  set_x_range(look, zone, axis, canvas);
+  for (Line& line : lines) {
+    const auto times = line.timeline->times().subspan(line.strand.begin, line.strand.size());
+    const auto from = std::ranges::lower_bound(times, canvas.first);
+    const auto until = std::ranges::upper_bound(times, canvas.last);
+    const auto begin = static_cast<std::size_t>(from - times.begin());
+    const auto end = static_cast<std::size_t>(until - times.begin());
+    line.strand.end = line.strand.begin + std::min(times.size(), end + 1);
+    line.strand.begin += begin > 0 ? begin - 1 : 0;
+    line.strand.begin = std::min(line.strand.begin, line.strand.end);
+  }
+}
+
+/// Columns that are in the picture beside what a window made of them lie behind it.
+void PictureLines::find_raw() {
+  for (const Line& line : lines) {
+    const bool smoothed = std::ranges::any_of(lines, [&](const Line& other) {
+      return is_smoothed(*other.timeline, other.name, line.name);
+    });
+    if (smoothed && std::ranges::find(raw, line.name) == raw.end()) raw.push_back(line.name);
+  }
 }
 
 /// An axis has margins and steps, so that it can't go to the end of what a number can hold.
@@ -122,7 +174,10 @@ std::vector<std::string> PictureLines::own_names(const Timeline& timeline) const
       look.y2, [&](const auto& name) { return timeline.values().find(name).has_value(); });
   if (names.empty() && (look.y.empty() || !has_right)) {
     for (const auto& name : timeline.values().numeric_names()) {
-      if (std::ranges::find(look.y2, name) == look.y2.end()) names.push_back(name);
+      const bool elsewhere = std::ranges::find(look.y2, name) != look.y2.end() ||
+                             name == look.band.first || name == look.band.second ||
+                             bounded_by(timeline.values(), name);
+      if (!elsewhere) names.push_back(name);
     }
   }
   return names;
@@ -133,7 +188,7 @@ void PictureLines::add_lines(const Timeline& timeline) {
   const auto add = [&](const std::string& name, bool right_axis) {
     const Column numbers = timeline.values().column(name).as_numbers();
     for (const Strand& strand : timeline.strands()) {
-      std::string title = name;
+      std::string title = shown_name(name);
       if (strand.key) title += " " + key_text(*strand.key);
       if (all.size() > 1) title += fmt::format(" ({})", timeline.name());
       if (right_axis) title += ", right axis";
@@ -146,7 +201,7 @@ void PictureLines::add_lines(const Timeline& timeline) {
   }
 }
 
-void PictureLines::find_span() {
+bool PictureLines::find_span() {
   bool any = false;
   for (const Line& line : lines) {
     if (line.strand.size() == 0) continue;
@@ -156,7 +211,7 @@ void PictureLines::find_span() {
     canvas.last = any ? std::max(canvas.last, last) : last;
     any = true;
   }
-  if (!any) fail_usage("there is nothing to draw: no rows, or no numeric column");
+  if (!any) return false;
   // A bar is drawn whole: the last one as wide as the one before.
   if (look.bars) {
     Instant end = canvas.last;
@@ -172,11 +227,10 @@ void PictureLines::find_span() {
     canvas.first -= std::chrono::seconds(1);
     canvas.last += std::chrono::seconds(1);
   }
-  canvas.width = look.size.width;
-  canvas.log = look.log;
+  return true;
 }
 
-void PictureLines::note_what_is_lost() {
+bool PictureLines::note_what_is_lost() {
   std::size_t readings = 0, not_drawable = 0;
   for (const DrawnLine& line : drawn) {
     readings += line.readings;
@@ -186,29 +240,48 @@ void PictureLines::note_what_is_lost() {
     notes.push_back(fmt::format("‹log›: {} readings are not above zero and have no place",
                                 grouped(static_cast<std::int64_t>(not_drawable))));
   }
-  if (readings == 0) {
-    fail_usage("there is nothing to draw: {}",
-               not_drawable > 0 ? "no reading is above zero" : "every reading is missing");
-  }
+  if (readings > 0) return true;
+  nothing = not_drawable > 0 ? "no reading is above zero" : "every reading is missing";
+  return false;
 }
 
-/// One, or one for each strand; of a timeline without a key, for each column.
-std::vector<PictureLines::Panel> PictureLines::find_panels() const {
-  std::vector<Panel> found;
-  if (!look.panels) found.emplace_back();
+/// One, or one for each strand, file or column; of bars of several levels one for each level.
+std::vector<PictureLines::PanelLines> PictureLines::find_panels() {
+  std::vector<PanelLines> found;
+  const bool of_levels =
+      look.bars && look.panels == Panels::none && by_level.size() == 1 && by_level[0].size() > 1;
+  const bool one = look.panels == Panels::none && !of_levels;
+  if (one) found.emplace_back();
   for (std::size_t n = 0; n < lines.size(); ++n) {
     if (drawn[n].readings == 0) continue;
-    if (!look.panels) {
+    if (one) {
       found[0].lines.push_back(n);
       continue;
     }
-    // Each file's columns have panels of their own; what is laid over lies in the first one's.
+    // What is laid over lies in the first one's panels.
     const Timeline& timeline = lines[n].over ? *all.front() : *lines[n].timeline;
-    std::string title = key_text(lines[n].strand.key.value_or(lines[n].name));
-    if (files > 1) title += fmt::format(" ({})", timeline.name());
-    auto at = std::ranges::find(found, title, &Panel::title);
+    std::string title;
+    if (of_levels) {
+      title = timeline.name();
+    } else if (look.panels == Panels::columns) {
+      title = shown_name(lines[n].name);
+    } else if (files > 1) {
+      title = timeline.name();
+      if (lines[n].strand.key) title += ", " + key_text(*lines[n].strand.key);
+    } else {
+      title = lines[n].strand.key ? key_text(*lines[n].strand.key) : shown_name(lines[n].name);
+    }
+    auto at = std::ranges::find(found, title, &PanelLines::title);
     if (at == found.end()) at = found.insert(found.end(), {title, {}});
     at->lines.push_back(n);
+  }
+  constexpr std::size_t most_told_apart = 24;
+  for (const PanelLines& panel : found) {
+    if (panel.lines.size() <= most_told_apart) continue;
+    notes.push_back(fmt::format(
+        "{} lines in one panel are too many to be told apart; choose some (‹keys›, ‹y›), or draw "
+        "them as lanes (gaps)",
+        panel.lines.size()));
   }
   if (found.size() > most_panels) {
     fail_usage("‹panels›: {} panels are more than fit, which is {}; draw fewer keys", found.size(),
@@ -219,7 +292,7 @@ std::vector<PictureLines::Panel> PictureLines::find_panels() const {
 
 void PictureLines::find_changes() {
   changed = ChangedReadings(all);
-  if (!changed.any()) {
+  if (look.marks && !changed.any()) {
     notes.emplace_back("‹marks›: no column A_clipped or A_filled names a reading that was changed");
   }
   for (const Line& line : lines) {

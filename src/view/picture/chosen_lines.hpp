@@ -19,12 +19,12 @@ inline namespace ZEROBEAT_API v1 {
 namespace detail {
 
 struct PictureLines {
-  struct Panel {
+  struct PanelLines {
     std::string title;
     std::vector<std::size_t> lines;
   };
 
-  /// Throws Error of kind usage when there is nothing to draw, or no place for it.
+  /// Throws Error of kind usage when there is no place for it.
   PictureLines(std::span<const Timeline> timelines, const Timeline* laid_over,
                const Figure& figure);
 
@@ -37,23 +37,33 @@ struct PictureLines {
   Axis axis{};
   std::vector<Line> lines;
   std::vector<DrawnLine> drawn;
-  std::vector<Panel> panels;
+  std::vector<PanelLines> panels;  ///< none when there is nothing to draw
   std::vector<std::string> notes;
+  std::string nothing;           ///< why there is nothing to draw
+  std::vector<std::string> raw;  ///< columns whose smoothed ones are in the picture
   Canvas canvas;
   Shades spells;
   ChangedReadings changed;
   Range kept_range;                       ///< of the left axis, what was changed left out
-  std::vector<std::vector<Point>> marks;  ///< of each line, when they are asked for
+  std::vector<std::vector<Point>> marks;  ///< of each line
 
  private:
   void check_names() const;
   void check_heights() const;
   std::vector<std::string> own_names(const Timeline& timeline) const;
   void add_lines(const Timeline& timeline);
-  void find_span();
+  bool find_span();
+  void cut_to_range();
+  void find_raw();
   void find_changes();
-  void note_what_is_lost();
-  std::vector<Panel> find_panels() const;
+  bool note_what_is_lost();
+  /// What a column is called in the picture, and its name with its unit for an axis.
+ public:
+  std::string shown_name(const std::string& column) const;
+  std::string axis_name(const std::string& column) const;
+
+ private:
+  std::vector<PanelLines> find_panels();
 };
 
 }  // namespace detail

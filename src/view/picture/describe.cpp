@@ -1,5 +1,3 @@
-#include "view/picture/describe.hpp"
-
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -9,13 +7,13 @@
 
 #include "kernel/bucket/numbers.hpp"
 #include "kernel/order_statistics.hpp"
-#include "view/gnuplot.hpp"
+#include "view/picture/kinds.hpp"
 
 namespace zerobeat::inline v1::detail {
 
 namespace {
 
-constexpr std::size_t most_strands = 4;
+constexpr std::size_t most_rows = 4;
 constexpr std::size_t most_points = 2'000;
 
 /// The readings of one strand, sorted.
@@ -40,25 +38,6 @@ Described described(const Column& numbers, const Strand& strand, const std::stri
                           strand.key ? " " + key_text(*strand.key) : "",
                           grouped(static_cast<std::int64_t>(out.sorted.size())), out.mean, out.std);
   return out;
-}
-
-std::vector<Described> all_described(std::span<const Timeline> timelines, const std::string& name) {
-  if (timelines.size() > 1) fail_usage("‹describe› draws a column of one file");
-  const Timeline& timeline = timelines[0];
-  const Column& column = timeline.values().column(name);
-  if (!column.is_numeric()) fail_usage("‹describe› {}: it holds no numbers", shown(name));
-  const Column numbers = column.as_numbers();
-  std::vector<Described> all;
-  for (const Strand& strand : timeline.strands()) {
-    Described description = described(numbers, strand, name);
-    if (!description.sorted.empty()) all.push_back(std::move(description));
-  }
-  if (all.empty()) fail_usage("there is nothing to draw: every reading is missing");
-  if (all.size() > most_strands) {
-    fail_usage("‹describe› {}: {} strands are more than fit, which is {}; choose some: ‹keys› A,B",
-               shown(name), all.size(), most_strands);
-  }
-  return all;
 }
 
 struct Bins {
@@ -90,104 +69,119 @@ Bins bins_of(const Described& described) {
   return bins;
 }
 
-void put_data(std::string& out, const Described& described, const Bins& bins, std::size_t place) {
-  out += fmt::format("$bins{} << END_OF_DATA\n", place);
-  for (std::size_t i = 0; i < bins.counts.size(); ++i) {
-    const double middle = bins.from + bins.width * (static_cast<double>(i) + 0.5);
-    out += fmt::format("{} {} {}\n", middle, bins.counts[i], bins.width);
-  }
-  out += fmt::format("END_OF_DATA\n$quantiles{} << END_OF_DATA\n", place);
+/// Sorted readings against quantiles of the normal distribution; of very many, so many evenly
+/// chosen ones, the first and the last among them.
+std::vector<Point> normal_points(const Described& described) {
   // Not by way of long double, whose tables would be filled before main, and not under valgrind.
   using namespace boost::math::policies;
   const boost::math::normal_distribution<double, policy<promote_double<false>>> normal;
-  const std::size_t n = described.sorted.size(), points = std::min(n, most_points);
-  for (std::size_t p = 0; p < points; ++p) {
-    // The first and the last are always among them.
-    const std::size_t i = points == 1 ? 0 : p * (n - 1) / (points - 1);
+  const std::size_t n = described.sorted.size(), count = std::min(n, most_points);
+  std::vector<Point> points;
+  for (std::size_t p = 0; p < count; ++p) {
+    const std::size_t i = count == 1 ? 0 : p * (n - 1) / (count - 1);
     const double share = (static_cast<double>(i) + 0.5) / static_cast<double>(n);
-    out += fmt::format("{:.6f} {}\n", boost::math::quantile(normal, share), described.sorted[i]);
+    points.push_back({boost::math::quantile(normal, share), described.sorted[i]});
   }
-  out += "END_OF_DATA\n";
+  return points;
 }
 
-/// The normal curve, as high as that many readings in such bins would be.
-std::string curve_of(const Described& described, const Bins& bins) {
-  return fmt::format("{:.9g}*exp(-0.5*((x-({:.9g}))/{:.9g})**2)",
-                     static_cast<double>(described.sorted.size()) * bins.width /
-                         (described.std * std::sqrt(2 * std::acos(-1.0))),
-                     described.mean, described.std);
+Panel histogram(const Described& described, const std::string& axis) {
+  const Bins bins = bins_of(described);
+  Panel panel;
+  panel.title = described.title;
+  panel.x.name = axis;
+  panel.y.name = "readings";
+  const double width = bins.width, span = width * static_cast<double>(bins.counts.size());
+  panel.x.low = bins.from - 0.02 * span;
+  panel.x.high = bins.from + 1.02 * span;
+  BoxShape bars{.ink = ink(0), .edged = true};
+  std::int64_t most = 0;
+  for (std::size_t i = 0; i < bins.counts.size(); ++i) {
+    const double left = bins.from + width * static_cast<double>(i);
+    if (bins.counts[i] > 0) {
+      bars.boxes.push_back({left, left + width, 0, static_cast<double>(bins.counts[i])});
+    }
+    most = std::max(most, bins.counts[i]);
+  }
+  panel.shapes.push_back({std::move(bars), "readings", false, false});
+  auto highest = static_cast<double>(most);
+  if (described.std > 0) {
+    // As high as that many readings in such bins would be.
+    const double height = static_cast<double>(described.sorted.size()) * width /
+                          (described.std * std::sqrt(2 * std::acos(-1.0)));
+    LineShape curve{.ink = ink(1), .width = 2};
+    auto& stretch = curve.stretches.emplace_back();
+    constexpr int pieces = 400;
+    for (int i = 0; i <= pieces; ++i) {
+      const double x = bins.from + span * i / pieces;
+      const double off = (x - described.mean) / described.std;
+      stretch.push_back({x, height * std::exp(-0.5 * off * off)});
+      highest = std::max(highest, stretch.back().y);
+    }
+    panel.shapes.push_back({std::move(curve), "normal, of this mean and std"});
+  }
+  panel.y.low = 0;
+  panel.y.high = highest * 1.05;
+  return panel;
 }
 
-void put_panels(std::string& out, const Described& described, const Bins& bins,
-                const std::string& name, std::size_t place) {
-  const bool spread = described.std > 0;
-  out += plain_frame() + "set key top right Left reverse samplen 2 textcolor rgb \"" + text_ink +
-         "\"\nset autoscale\nset samples 400\n";
-  out += fmt::format("set title {} textcolor rgb \"{}\"\n", in_quotes(described.title), text_ink);
-  out += fmt::format(
-      "set xlabel {} textcolor rgb \"{}\"\nset ylabel \"readings\" textcolor rgb "
-      "\"{}\"\nset yrange [0:*]\nset offsets 0, 0, graph 0.12, 0\n",
-      in_quotes(name), text_ink, text_ink);
-  out += fmt::format(
-      "plot $bins{} using 1:2:3 with boxes fillstyle solid 0.85 border rgb "
-      "\"#ffffff\" linecolor rgb \"{}\" notitle",
-      place, ink(0));
-  if (spread) {
-    out += fmt::format(
-        ", {} with lines linewidth 2 linecolor rgb \"{}\" title "
-        "\"normal, of this mean and std\"",
-        curve_of(described, bins), ink(1));
+Panel quantiles(const Described& described, const std::string& axis) {
+  Panel panel;
+  panel.x.name = "quantile of the normal distribution";
+  panel.y.name = axis;
+  const auto points = normal_points(described);
+  const double wide = std::max(0.5, 1.06 * points.back().x);
+  panel.x.low = -wide;
+  panel.x.high = wide;
+  double low = described.sorted.front(), high = described.sorted.back();
+  if (described.std > 0) {
+    LineShape line{.ink = ink(1), .width = 2};
+    const auto at = [&](double x) { return described.mean + described.std * x; };
+    line.stretches.push_back(
+        {{points.front().x, at(points.front().x)}, {points.back().x, at(points.back().x)}});
+    low = std::min(low, at(points.front().x));
+    high = std::max(high, at(points.back().x));
+    panel.shapes.push_back({std::move(line), "where normal ones lie"});
   }
-  out += fmt::format(
-      "\nset key top left\nset title \"\"\nset xlabel \"quantile of the normal distribution\" "
-      "textcolor "
-      "rgb \"{}\"\nset ylabel {} textcolor rgb \"{}\"\nset yrange [*:*]\nset offsets "
-      "graph 0.03, graph 0.03, graph 0.08, graph 0.04\n",
-      text_ink, in_quotes(name), text_ink);
-  out += "plot ";
-  if (spread) {
-    out += fmt::format(
-        "{:.9g}+{:.9g}*x with lines linewidth 2 linecolor rgb \"{}\" title "
-        "\"where normal ones lie\", ",
-        described.mean, described.std, ink(1));
-  }
-  out += fmt::format(
-      "$quantiles{} using 1:2 with points pointtype 7 pointsize 0.35 linecolor rgb "
-      "\"{}\" notitle\n",
-      place, ink(0));
-}
-
-void check(const Figure& look) {
-  const bool others = !look.y.empty() || !look.y2.empty() || !look.over.empty() || look.bars ||
-                      look.panels || look.log || look.gaps || look.mean;
-  if (others) {
-    fail_usage(
-        "‹describe› {} draws a column's readings, not lines over time; ‹between›, ‹last›, "
-        "‹keys› and ‹size› go with it",
-        shown(look.describe));
-  }
+  const double room = high > low ? 0.05 * (high - low) : 0.5;
+  panel.y.low = low - room;
+  panel.y.high = high + room;
+  panel.shapes.push_back({PointShape{points, ink(0), Mark::dot, 3}, "readings", false, false});
+  return panel;
 }
 
 }  // namespace
 
-std::vector<std::string> draw_description(std::span<const Timeline> timelines, const Figure& look,
-                                          Output& output, const std::string& path) {
-  check(look);
-  const auto all = all_described(timelines, look.describe);
-  std::string data, panels;
+DrawnPicture draw_describe(const PictureTask& task) {
+  const Timeline& timeline = task.material->timelines[0];
+  std::vector<Described> all;
+  std::vector<std::string> columns;
+  for (const auto& name : task.material->names.at("on")) {
+    const Column numbers = timeline.values().column(name).as_numbers();
+    for (const Strand& strand : timeline.strands()) {
+      Described description = described(numbers, strand, shown_name(task.look, name));
+      if (description.sorted.empty()) continue;
+      all.push_back(std::move(description));
+      columns.push_back(name);
+    }
+  }
+  if (all.empty()) return nothing_to_draw("every reading is missing");
+  if (all.size() > most_rows) {
+    fail_usage(
+        "{} strands and columns are more than fit, which is {}; choose some: describe ‹on› "
+        "A,B, or select ‹keys› A,B before",
+        all.size(), most_rows);
+  }
+  DrawnPicture out;
   std::vector<std::string> titles;
   for (std::size_t i = 0; i < all.size(); ++i) {
-    const Bins bins = bins_of(all[i]);
-    put_data(data, all[i], bins, i);
-    put_panels(panels, all[i], bins, look.describe, i);
+    const std::string axis = axis_name(task.look, columns[i]);
+    out.drawing.rows.push_back({{histogram(all[i], axis), quantiles(all[i], axis)}});
     titles.push_back(all[i].title);
   }
-  const std::string script =
-      fmt::format("{}set multiplot layout {},2\n{}unset multiplot\n", data, all.size(), panels);
-  const Caption caption{fmt::format("{}: how its readings are spread", shown(look.describe)),
-                        fmt::format("{}", fmt::join(titles, "; "))};
-  draw(script, caption, look.size, output, path);
-  return {};
+  out.drawing.name = "How readings are spread";
+  out.drawing.description = fmt::format("{}", fmt::join(titles, "; "));
+  return out;
 }
 
 }  // namespace zerobeat::detail

@@ -87,7 +87,9 @@ void find_partial(const Line& line, const Canvas& canvas, DrawnLine& drawn) {
 
 }  // namespace
 
-double Canvas::x(Instant t) const { return seconds_between(first, t); }
+double Canvas::x(Instant t) const {
+  return unit ? elapsed_number(t, *unit) : seconds_between(first, t);
+}
 
 DrawnLine drawn_line(const Line& line, const Canvas& canvas) {
   DrawnLine drawn;
@@ -103,7 +105,7 @@ DrawnLine drawn_line(const Line& line, const Canvas& canvas) {
   find_partial(line, canvas, drawn);
 
   const bool many = all.values.size() > static_cast<std::size_t>(canvas.width);
-  const double pixel = canvas.x(canvas.last) / canvas.width;
+  const double pixel = (canvas.x(canvas.last) - canvas.x(canvas.first)) / canvas.width;
   std::size_t begin = 0;
   const auto put = [&](std::size_t end) {
     const auto times = all.times.subspan(begin, end - begin);

@@ -2,26 +2,26 @@
 
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 
+#include "view/drawing/drawing.hpp"
+
 namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
 namespace detail {
-
-struct Point {
-  double x = 0;  ///< seconds from the picture's left edge
-  double y = 0;
-};
 
 /// What a picture spans, and how finely.
 struct Canvas {
   Instant first{}, last{};
   int width = 0;     ///< pixels
   bool log = false;  ///< what is not above zero can't be drawn
+  std::optional<ElapsedUnit> unit{};
 
+  /// Seconds from the left edge; on an elapsed axis the number that stands for the time.
   double x(Instant t) const;
 };
 

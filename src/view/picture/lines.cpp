@@ -7,7 +7,6 @@
 #include <vector>
 #include <zerobeat/base/text.hpp>
 
-#include "base/wide.hpp"
 #include "view/picture/chosen_lines.hpp"
 #include "view/picture/ticks.hpp"
 
@@ -17,18 +16,43 @@ namespace {
 
 constexpr std::size_t most_titles = 16;
 
-/// The script that draws them, in one panel or several.
-class Script {
- public:
-  explicit Script(const PictureLines& its) : its_(its) {}
+/// The width of each bar: to the next row, the last one's as the one before; before a gap the
+/// usual one.
+std::vector<double> widths_of(const Line& line, const Canvas& canvas) {
+  const auto times = line.timeline->times().subspan(line.strand.begin, line.strand.size());
+  std::vector<double> widths;
+  for (std::size_t i = 0; i + 1 < times.size(); ++i) {
+    widths.push_back(canvas.x(times[i + 1]) - canvas.x(times[i]));
+  }
+  widths.push_back(widths.empty() ? canvas.x(canvas.last) - canvas.x(canvas.first) : widths.back());
+  // A gap is no bucket: what is far wider than usual is as wide as usual.
+  std::vector<double> sorted = widths;
+  const auto middle = sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2);
+  std::nth_element(sorted.begin(), middle, sorted.end());
+  for (double& width : widths) {
+    if (width > 1.6 * *middle) width = *middle;
+  }
+  return widths;
+}
 
-  std::string text() const {
-    std::string out;
-    put_data(out);
-    if (its_.panels.size() > 1) out += layout_of(its_.panels.size());
-    for (std::size_t p = 0; p < its_.panels.size(); ++p)
-      put_panel(out, its_.panels[p], its_.panels.size() > 1);
-    if (its_.panels.size() > 1) out += "unset multiplot\n";
+/// A reading that stands until the next one.
+std::vector<Point> as_steps(const std::vector<Point>& points) {
+  std::vector<Point> steps;
+  for (std::size_t i = 0; i < points.size(); ++i) {
+    if (i > 0) steps.push_back({points[i].x, points[i - 1].y});
+    steps.push_back(points[i]);
+  }
+  return steps;
+}
+
+/// The panels of a picture of lines.
+class LinePanels {
+ public:
+  explicit LinePanels(const PictureLines& its) : its_(its) {}
+
+  std::vector<Panel> panels() const {
+    std::vector<Panel> out;
+    for (const auto& panel : its_.panels) out.push_back(panel_of(panel));
     return out;
   }
 
@@ -39,405 +63,153 @@ class Script {
     return text + " " + to_text(*its_.axis.elapsed);
   }
 
-  Caption caption() const {
+  void describe(Drawing& drawing) const {
     std::vector<std::string> titles;
     std::size_t readings = 0;
     for (std::size_t n = 0; n < its_.lines.size(); ++n) {
       readings += its_.drawn[n].readings;
       if (titles.size() < most_titles) titles.push_back(shown(its_.lines[n].title));
     }
-    return {fmt::format("{}", fmt::join(titles, ", ")),
-            fmt::format("{} readings in {} lines, from {} to {}",
-                        grouped(static_cast<std::int64_t>(readings)), its_.lines.size(),
-                        time_text(its_.canvas.first), time_text(its_.canvas.last))};
+    drawing.name = fmt::format("{}", fmt::join(titles, ", "));
+    drawing.description = fmt::format(
+        "{} readings in {} lines, from {} to {}", grouped(static_cast<std::int64_t>(readings)),
+        its_.lines.size(), time_text(its_.canvas.first), time_text(its_.canvas.last));
   }
+
+  /// Whether bars of several levels stand in panels of their own, each on its own scale.
+  bool of_levels() const { return its_.look.panels == Panels::none && its_.panels.size() > 1; }
 
  private:
-  /// The width of each bar: to the next row, the last one's as the one before; before a gap the
-  /// usual one.
-  std::vector<double> widths_of(const Line& line) const {
-    const auto times = line.timeline->times().subspan(line.strand.begin, line.strand.size());
-    std::vector<double> widths;
-    for (std::size_t i = 0; i + 1 < times.size(); ++i) {
-      widths.push_back(its_.canvas.x(times[i + 1]) - its_.canvas.x(times[i]));
-    }
-    widths.push_back(widths.empty() ? its_.canvas.x(its_.canvas.last) : widths.back());
-    // A gap is no bucket: what is far wider than usual is as wide as usual.
-    std::vector<double> sorted = widths;
-    const auto middle = sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2);
-    std::nth_element(sorted.begin(), middle, sorted.end());
-    for (double& width : widths) {
-      if (width > 1.6 * *middle) width = *middle;
-    }
-    return widths;
-  }
+  using PanelLines = PictureLines::PanelLines;
 
-  static void put_points(std::string& out, const std::vector<Point>& points) {
-    for (const Point& point : points) {
-      fmt::format_to(std::back_inserter(out), "{:.9f} {}\n", point.x, point.y);
-    }
-  }
+  bool several() const { return its_.panels.size() > 1; }
 
-  void put_block(std::string& out, const char* kind, std::size_t n, const std::string& data) const {
-    if (data.empty()) return;
-    out += fmt::format("${}{} << END_OF_DATA\n{}END_OF_DATA\n", kind, n, data);
-  }
-
-  /// Named blocks of what is drawn: $line, $dots, $partial and $bars with the line's number.
-  void put_data(std::string& out) const {
-    for (std::size_t n = 0; n < its_.lines.size(); ++n) {
-      if (its_.look.bars) {
-        put_bars(out, n);
-        continue;
+  Panel panel_of(const PanelLines& lines) const {
+    Panel panel;
+    if (several()) panel.title = lines.title;
+    panel.x = time_axis(its_.canvas, its_.zone, its_.axis, its_.all.front()->time_name());
+    if (its_.look.log_x) set_log_x(panel.x);
+    const bool any_left =
+        std::ranges::any_of(lines.lines, [&](std::size_t n) { return !its_.lines[n].right_axis; });
+    const bool any_right =
+        std::ranges::any_of(lines.lines, [&](std::size_t n) { return its_.lines[n].right_axis; });
+    panel.y = y_axis(lines, false);
+    if (!any_left) panel.y.ticks = [](int) { return std::vector<AxisTick>(); };
+    if (any_right) panel.right = y_axis(lines, true);
+    add_shades(panel, lines);
+    for (const std::size_t n : lines.lines) add_bands(panel, n);
+    if (its_.look.bars) {
+      for (std::size_t place = 0; place < lines.lines.size(); ++place) {
+        add_bars(panel, lines, place);
       }
-      std::string line, dots, partial;
-      std::vector<Point> alone;
-      for (const auto& stretch : its_.drawn[n].stretches) {
-        if (stretch.size() == 1) {
-          // A reading between two gaps is a dot, or nobody would see it.
-          alone.push_back(stretch[0]);
-        } else if (!stretch.empty()) {
-          put_points(line, stretch);
-          line += "\n";
+    } else {
+      // What was smoothed lies behind what smooths it.
+      for (const bool under : {true, false}) {
+        for (const std::size_t n : lines.lines) {
+          if (is_under(n) == under) add_line(panel, n);
         }
       }
-      put_points(dots, alone);
-      put_points(partial, its_.drawn[n].partial);
-      put_block(out, "line", n, line);
-      put_block(out, "dots", n, dots);
-      put_block(out, "partial", n, partial);
-      put_changes(out, n);
+    }
+    for (const std::size_t n : lines.lines) add_marks(panel, n);
+    for (const std::size_t n : lines.lines) add_mean_and_last(panel, n);
+    add_clock_changes(panel);
+    thin_key(panel, lines);
+    return panel;
+  }
+
+  /// A panel whose title says all that its key would has none.
+  void thin_key(Panel& panel, const PanelLines& lines) const {
+    if (!several()) return;
+    const auto& first = its_.lines[lines.lines[0]].name;
+    const bool one_column = std::ranges::all_of(
+        lines.lines, [&](std::size_t n) { return its_.lines[n].name == first; });
+    const bool by_title = its_.look.panels != Panels::columns || lines.lines.size() == 1;
+    if (!one_column || !by_title) return;
+    for (DrawnShape& shape : panel.shapes) {
+      if (shape.name == title_of(lines.lines[0])) shape.in_key = false;
     }
   }
 
-  /// Bars of one line within their buckets: side by side with those of the other lines.
-  void put_bars(std::string& out, std::size_t n) const {
+  std::string title_of(std::size_t n) const {
     const Line& line = its_.lines[n];
-    const auto widths = widths_of(line);
-    std::size_t place = 0, beside = 1;
-    for (const PictureLines::Panel& panel : its_.panels) {
-      const auto at = std::ranges::find(panel.lines, n);
-      if (at == panel.lines.end()) continue;
-      place = static_cast<std::size_t>(at - panel.lines.begin());
-      beside = panel.lines.size();
+    if (!several()) return line.title;
+    if (its_.look.panels == Panels::columns && (line.strand.key || its_.files > 1)) {
+      std::string title = line.strand.key ? key_text(*line.strand.key) : "";
+      if (its_.files > 1) title += (title.empty() ? "" : " ") + line.timeline->name();
+      return title;
     }
-    const Table& table = line.timeline->values();
-    const auto partial_place = table.find("partial");
-    const Column* partial = nullptr;
-    if (partial_place && table.columns()[*partial_place].type() == Column::Type::boolean) {
-      partial = &table.columns()[*partial_place];
-    }
-    std::string whole, part;
-    for (std::size_t i = 0; i < line.strand.size(); ++i) {
-      const std::size_t row = line.strand.begin + i;
-      const double value = line.column.numbers()[row];
-      if (!line.column.valid(row) || !std::isfinite(value) || (its_.look.log && value <= 0))
-        continue;
-      const double x = 0.86 * widths[i] / static_cast<double>(beside);
-      const double left = its_.canvas.x(line.timeline->times()[row]) + 0.07 * widths[i];
-      const double middle = left + x * (static_cast<double>(place) + 0.5);
-      const bool is_partial = partial != nullptr && partial->valid(row) && partial->boolean(row);
-      fmt::format_to(std::back_inserter(is_partial ? part : whole), "{:.9f} {} {:.9f}\n", middle,
-                     value, x);
-    }
-    put_block(out, "bars", n, whole);
-    put_block(out, "partial", n, part);
+    if (line.over || its_.files > 1) return line.title;
+    return its_.shown_name(line.name);
   }
 
-  /// The left axis without what was changed, and some room.
-  std::pair<double, double> left_range() const {
-    const double room = 0.06 * std::max(its_.kept_range.most - its_.kept_range.least, 1e-12);
-    std::pair<double, double> range{its_.kept_range.least - room, its_.kept_range.most + room};
-    if (its_.look.y_range && !std::isinf(its_.look.y_range->low))
-      range.first = its_.look.y_range->low;
-    if (its_.look.y_range && !std::isinf(its_.look.y_range->high))
-      range.second = its_.look.y_range->high;
-    return range;
+  static void set_log_x(DrawnAxis& axis) {
+    axis.log = true;
+    axis.ticks = {};
   }
 
-  /// Blocks $marks, and $beyond for those that the axis does not hold: at its edge.
-  void put_changes(std::string& out, std::size_t n) const {
-    if (its_.look.band) {
-      std::string band;
-      for (const auto& stretch : band_of(its_.lines[n], its_.canvas)) {
-        for (const BandRow& row : stretch) {
-          band += fmt::format("{:.9f} {} {}\n", row.x, row.low, row.high);
-        }
-        band += "\n";
+  DrawnAxis y_axis(const PanelLines& lines, bool right) const {
+    DrawnAxis axis;
+    axis.log = its_.look.log && !right;
+    axis.grid = !right;
+    Range range;
+    const bool shared = several() && !of_levels();
+    for (std::size_t n = 0; n < its_.lines.size(); ++n) {
+      const bool own = shared || std::ranges::find(lines.lines, n) != lines.lines.end();
+      if (!own || its_.lines[n].right_axis != right || its_.drawn[n].readings == 0) continue;
+      if (!right && its_.changed.any() && its_.kept_range.any) {
+        range.add(range_without(its_.lines[n], its_.changed));
+      } else {
+        range.add(its_.drawn[n].least);
+        range.add(its_.drawn[n].most);
       }
-      put_block(out, "band", n, band);
     }
-    if (its_.marks.empty()) return;
-    const auto [low, high] = left_range();
-    std::string inside, above, below;
-    for (const Point& point : its_.marks[n]) {
-      (point.y > high  ? above
-       : point.y < low ? below
-                       : inside) +=
-          fmt::format("{:.9f} {}\n", point.x, std::clamp(point.y, low, high));
+    if (!range.any) range = {0, 1, true};
+    const bool from_zero = its_.look.bars && range.least >= 0 && !axis.log;
+    if (axis.log) {
+      const double room = std::max(1.02, std::pow(range.most / range.least, 0.05));
+      axis.low = range.least / room;
+      axis.high = range.most * room;
+    } else {
+      const double span = range.most - range.least;
+      const double room = span > 0 ? 0.05 * span : std::max(std::fabs(range.most) * 0.05, 0.5);
+      axis.low = from_zero ? 0 : range.least - room;
+      axis.high = range.most + room;
     }
-    put_block(out, "marks", n, inside);
-    put_block(out, "above", n, above);
-    put_block(out, "below", n, below);
+    const auto& given = right ? its_.look.y2_range : its_.look.y_range;
+    if (given && !std::isinf(given->low)) axis.low = given->low;
+    if (given && !std::isinf(given->high)) axis.high = given->high;
+    if (axis.low >= axis.high) {
+      // One side was given, and lies beyond all that there is.
+      (given && !std::isinf(given->low) ? axis.high : axis.low) =
+          given && !std::isinf(given->low) ? axis.low + 1 : axis.high - 1;
+    }
+    axis.name = axis_label(lines, right);
+    return axis;
   }
 
-  /// The values of what stands at the edge, below each other where they would meet.
-  void put_edge_values(std::string& out, std::size_t n) const {
-    if (its_.marks.empty()) return;
-    const auto [low, high] = left_range();
-    const double end = its_.canvas.x(its_.canvas.last), apart = 0.06 * end;
-    double last_above = -end, last_below = -end;
-    int level_above = 0, level_below = 0;
-    constexpr int most_levels = 6;
-    // The words on a change of the clocks stand at the top, beside it.
-    const auto beside_clocks = [&](double x) {
-      return its_.axis.is_instants() &&
-             std::ranges::any_of(clock_changes(its_.canvas.first, its_.canvas.last, its_.zone),
-                                 [&](const ClockChange& change) {
-                                   return std::fabs(its_.canvas.x(change.at) - x) < 0.15 * end;
-                                 });
-    };
-    for (const Point& point : its_.marks[n]) {
-      if (point.y >= low && point.y <= high) continue;
-      const bool is_above = point.y > high;
-      double& last = is_above ? last_above : last_below;
-      int& level = is_above ? level_above : level_below;
-      const int free = is_above && beside_clocks(point.x) ? 1 : 0;
-      level = point.x - last < apart ? (level + 1) % most_levels : free;
-      last = point.x;
-      const bool left_half = point.x < 0.9 * end;
-      out += fmt::format(
-          "set label \"{:.4g}\" at first {:.9f}, first {} {} offset {},{} front textcolor rgb "
-          "\"{}\"\n",
-          point.y, point.x, is_above ? high : low, left_half ? "left" : "right",
-          left_half ? 0.9 : -0.9, (is_above ? -1 : 1) * (0.7 + level), changed_ink);
-    }
-  }
-
-  /// What plots the blocks of put_changes().
-  void add_changes(std::vector<std::string>& before, std::vector<std::string>& after, std::size_t n,
-                   bool& titled) const {
-    if (its_.look.band && !band_of(its_.lines[n], its_.canvas).empty()) {
-      before.push_back(fmt::format(
-          "$band{} using 1:2:3 with filledcurves fillstyle solid 1 linecolor rgb \"{}\" title {}",
-          n, band_ink, in_quotes("no outlier")));
-    }
-    if (its_.marks.empty() || its_.marks[n].empty()) return;
-    const auto [low, high] = left_range();
-    const auto is_held = [low = low, high = high](const Point& point) {
-      return point.y >= low && point.y <= high;
-    };
-    const auto title = [&] {
-      return std::exchange(titled, true) ? std::string("notitle") : in_quotes("changed");
-    };
-    const auto plot = [&](const char* kind, const std::string& how) {
-      const std::string word = title();
-      after.push_back(fmt::format("${}{} using 1:2 with points {} linecolor rgb \"{}\" {}", kind, n,
-                                  how, changed_ink, word == "notitle" ? word : "title " + word));
-    };
-    if (std::ranges::any_of(its_.marks[n], is_held)) {
-      plot("marks", "pointtype 6 pointsize 1.5 linewidth 1.8");
-    }
-    const auto beyond = [&](auto&& is_there, const char* kind, int type) {
-      if (std::ranges::none_of(its_.marks[n], is_there)) return;
-      plot(kind, fmt::format("pointtype {} pointsize 1.4", type));
-    };
-    beyond([high = high](const Point& point) { return point.y > high; }, "above", 9);
-    beyond([low = low](const Point& point) { return point.y < low; }, "below", 11);
-  }
-
-  std::string x_label() const {
-    if (its_.axis.is_instants())
-      return its_.zone.is_utc() ? "UTC" : "local time, " + its_.zone.name();
-    const std::string since = since_text(its_.axis);
-    return since.empty() ? its_.all.front()->time_name() : since;
-  }
-
-  std::string axis_label(const PictureLines::Panel& panel, bool right) const {
+  std::string axis_label(const PanelLines& lines, bool right) const {
     std::vector<std::string> names;
-    for (const std::size_t n : panel.lines) {
-      if (its_.lines[n].right_axis == right &&
-          std::ranges::find(names, its_.lines[n].name) == names.end()) {
-        names.push_back(its_.lines[n].name);
-      }
+    for (const std::size_t n : lines.lines) {
+      if (its_.lines[n].right_axis != right) continue;
+      const std::string name = its_.axis_name(its_.lines[n].name);
+      if (std::ranges::find(names, name) == names.end()) names.push_back(name);
     }
     if (names.size() > 3)
       return fmt::format("{}, {} and {} more", names[0], names[1], names.size() - 2);
     return fmt::format("{}", fmt::join(names, ", "));
   }
 
-  /// The scale that all panels share: of the left axis, a little more than what there is.
-  std::string shared_scale() const {
-    double least = 0, most = 0;
-    bool any = false;
-    for (std::size_t n = 0; n < its_.lines.size(); ++n) {
-      if (its_.lines[n].right_axis || its_.drawn[n].readings == 0) continue;
-      least = any ? std::min(least, its_.drawn[n].least) : its_.drawn[n].least;
-      most = any ? std::max(most, its_.drawn[n].most) : its_.drawn[n].most;
-      any = true;
-    }
-    if (!any || least == most) return "";
-    if (its_.look.log) return fmt::format("set yrange [{}:{}]\n", least / 1.2, most * 1.2);
-    const double room = 0.05 * (most - least);
-    const bool from_zero = its_.look.bars && least >= 0;
-    return fmt::format("set yrange [{}:{}]\n", from_zero ? 0 : least - room, most + room);
-  }
-
-  /// Ticks at 1, 2 and 5 of each power of ten; of many powers at those alone.
-  std::string log_ticks(const PictureLines::Panel& panel, bool of_all) const {
-    double least = 0, most = 0;
-    for (std::size_t n = 0; n < its_.lines.size(); ++n) {
-      const bool own = of_all || std::ranges::find(panel.lines, n) != panel.lines.end();
-      if (!own || its_.lines[n].right_axis || its_.drawn[n].readings == 0) continue;
-      least = least == 0 ? its_.drawn[n].least : std::min(least, its_.drawn[n].least);
-      most = std::max(most, its_.drawn[n].most);
-    }
-    if (least <= 0) return "";
-    const int first = static_cast<int>(std::floor(std::log10(least)));
-    const int last = static_cast<int>(std::ceil(std::log10(most)));
-    constexpr int few = 4;
-    if (last - first > few) return "set ytics autofreq format \"%g\"\n";
-    std::string ticks;
-    for (int power = first; power <= last; ++power) {
-      for (const int digit : {1, 2, 5}) {
-        ticks += fmt::format("{}{:.6g}", ticks.empty() ? "" : ", ", digit * std::pow(10.0, power));
-      }
-    }
-    return "set ytics (" + ticks + ")\n";
-  }
-
-  void put_marks(std::string& out, const PictureLines::Panel& panel) const {
-    const auto changes = its_.axis.is_instants()
-                             ? clock_changes(its_.canvas.first, its_.canvas.last, its_.zone)
-                             : std::vector<ClockChange>();
-    for (const auto& change : changes) {
-      const double x = its_.canvas.x(change.at);
-      out += fmt::format(
-          "set arrow from first {0:.9f}, graph 0 to first {0:.9f}, graph 1 nohead dashtype 2 "
-          "linecolor rgb \"#8a949c\"\n",
-          x);
-      const auto minutes = std::abs(change.by.count()) / 60;
-      const bool room_right = x < 0.8 * its_.canvas.x(its_.canvas.last);
-      out += fmt::format(
-          "set label \"clocks go {} {}\" at first {:.9f}, graph 0.98 {} offset {},0 "
-          "textcolor rgb \"#6a747c\"\n",
-          change.by.count() < 0 ? "back" : "ahead",
-          minutes % 60 == 0 ? fmt::format("{} h", minutes / 60) : fmt::format("{} min", minutes), x,
-          room_right ? "left" : "right", room_right ? 1 : -1);
-    }
-    if (its_.look.gaps) {
-      std::vector<std::vector<std::pair<double, double>>> gaps;
-      for (const std::size_t n : panel.lines) gaps.push_back(its_.drawn[n].gaps);
-      for (const auto& [from, until] : common_gaps(gaps)) {
-        out += fmt::format(
-            "set object rectangle from first {:.9f}, graph 0 to first {:.9f}, graph 1 behind "
-            "fillcolor rgb \"#f3e9d8\" fillstyle solid noborder\n",
-            from, until);
-      }
-    }
-    if (!its_.look.spells.empty()) {
-      std::vector<Stretches> own;
-      for (const std::size_t n : panel.lines) own.push_back(its_.spells.of(its_.lines[n]));
-      for (const auto& [from, until] : together(own)) {
-        out += fmt::format(
-            "set object rectangle from first {:.9f}, graph 0 to first {:.9f}, graph 1 behind "
-            "fillcolor rgb \"{}\" fillstyle solid noborder\n",
-            from, until, spell_ink);
-      }
-    }
-    for (const std::size_t n : panel.lines) {
-      if (!its_.look.mean || !std::isfinite(its_.drawn[n].mean)) continue;
-      const char* axis = its_.lines[n].right_axis ? "second" : "first";
-      out += fmt::format(
-          "set arrow from graph 0, {0} {1} to graph 1, {0} {1} nohead front dashtype 2 linewidth "
-          "1.4 "
-          "linecolor rgb \"{2}\"\n",
-          axis, its_.drawn[n].mean, ink(ink_of(n)));
-      out += fmt::format(
-          "set label \"mean {:.6g}\" at graph 0.995, {} {} right boxed offset 0,0.6 front "
-          "textcolor "
-          "rgb "
-          "\"{}\"\n",
-          its_.drawn[n].mean, axis, its_.drawn[n].mean, ink(ink_of(n)));
-    }
-  }
-
-  void put_frame(std::string& out, const PictureLines::Panel& panel, bool several) const {
-    const bool right =
-        std::ranges::any_of(panel.lines, [&](std::size_t n) { return its_.lines[n].right_axis; });
-    out += "unset arrow\nunset label\nunset object\nset style textbox opaque noborder\n" +
-           plain_frame();
-    if (right) out += "set border 11\nset y2tics textcolor rgb \"#333c44\" nomirror\n";
-    out += fmt::format("set xrange [0:{:.9f}]\n", its_.canvas.x(its_.canvas.last));
-    out += "set offsets 0, 0, graph 0.04, graph 0.04\n";
-    if (its_.look.log) out += "set logscale y\n" + log_ticks(panel, several);
-    if (several) {
-      out += shared_scale() + "set offsets 0, 0, 0, 0\n";
-    } else if (its_.look.bars) {
-      const bool from_zero =
-          std::ranges::all_of(panel.lines, [&](std::size_t n) { return its_.drawn[n].least >= 0; });
-      if (from_zero && !its_.look.log) out += "set yrange [0:*]\nset offsets 0, 0, graph 0.04, 0\n";
-    }
-    if (!its_.marks.empty() && its_.changed.any() && its_.kept_range.any) {
-      const auto [low, high] = left_range();
-      out += fmt::format("set yrange [{}:{}]\nset offsets 0, 0, 0, 0\n", low, high);
-    } else if (its_.look.y_range) {
-      const auto side = [](double bound) {
-        return std::isinf(bound) ? std::string("*") : fmt::format("{}", bound);
-      };
-      out += fmt::format("set yrange [{}:{}]\nset offsets 0, 0, {}, {}\n",
-                         side(its_.look.y_range->low), side(its_.look.y_range->high),
-                         std::isinf(its_.look.y_range->high) ? "graph 0.04" : "0",
-                         std::isinf(its_.look.y_range->low) ? "graph 0.04" : "0");
-    }
-    out += fmt::format("set ylabel {} textcolor rgb \"{}\"\n", in_quotes(axis_label(panel, false)),
-                       text_ink);
-    if (right) {
-      out += fmt::format("set y2label {} textcolor rgb \"{}\"\n",
-                         in_quotes(axis_label(panel, true)), text_ink);
-    }
-    out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n", in_quotes(x_label()), text_ink);
-    // The keys of panels stand over them, the columns beside, when there are several.
-    if (several) {
-      out += fmt::format("set label {} at graph 0, graph 1.07 left textcolor rgb \"{}\"\n",
-                         in_quotes(panel.title), text_ink);
-      out += "set tmargin 3\n";
-    }
-    const bool one_column = several && std::ranges::all_of(panel.lines, [&](std::size_t n) {
-                              return its_.lines[n].name == its_.lines[panel.lines[0]].name;
-                            });
-    out += one_column ? std::string("unset key\n")
-                      : fmt::format(
-                            "set key outside top {} horizontal Left reverse textcolor rgb "
-                            "\"{}\" samplen 2 width 1\n",
-                            several ? "right" : "left", text_ink);
-    const int across = several && its_.panels.size() > 3 ? 2 : 1;
-    std::string ticks;
-    bool two_lines = false;
-    const int most = its_.look.size.width / across / (several ? 115 : 90);
-    for (const auto& tick :
-         its_.axis.is_instants()
-             ? time_ticks(its_.canvas.first, its_.canvas.last, its_.zone, most)
-             : elapsed_ticks(its_.canvas.first, its_.canvas.last, *its_.axis.elapsed, most)) {
-      two_lines |= !ticks.empty() && tick.label.find("\\n") != std::string::npos;
-      ticks += fmt::format("{}\"{}\" {:.9f}", ticks.empty() ? "" : ", ", tick.label,
-                           its_.canvas.x(tick.at));
-    }
-    out += fmt::format("set xtics ({})\n", ticks);
-    // The axis' name stands below labels of two lines, not among them.
-    if (two_lines) out += "set bmargin 5\nset xlabel offset 0,-0.9\n";
-    put_marks(out, panel);
-  }
-
   /// What lies under another line is pale.
   bool is_under(std::size_t n) const {
-    return its_.over != nullptr && !its_.lines[n].over &&
-           its_.lines[n].timeline == its_.all.front() && its_.all.size() == 2;
+    const Line& line = its_.lines[n];
+    if (std::ranges::find(its_.raw, line.name) != its_.raw.end()) return true;
+    return its_.over != nullptr && !line.over && line.timeline == its_.all.front() &&
+           its_.all.size() == 2;
   }
 
   /// Panels of keys have the inks of their columns; else each line that is not pale has its own.
   std::size_t ink_of(std::size_t n) const {
-    if (its_.look.panels && its_.lines[n].strand.key) {
+    if (its_.look.panels == Panels::strands && its_.lines[n].strand.key) {
       std::vector<std::string> names;
       for (const Line& line : its_.lines) {
         if (std::ranges::find(names, line.name) == names.end()) names.push_back(line.name);
@@ -449,76 +221,163 @@ class Script {
     return before;
   }
 
-  void put_panel(std::string& out, const PictureLines::Panel& panel, bool several) const {
-    put_frame(out, panel, several);
-    std::vector<std::string> plots, marked;
-    std::size_t titles = 0;
-    bool left = false, partial = false, titled = false;
-    for (const std::size_t n : panel.lines) {
-      add_changes(plots, marked, n, titled);
-      put_edge_values(out, n);
+  void add_line(Panel& panel, std::size_t n) const {
+    const Line& line = its_.lines[n];
+    const DrawnLine& drawn = its_.drawn[n];
+    const std::string color = is_under(n) ? pale_ink : ink(ink_of(n));
+    LineShape shape{.ink = color, .width = line.over ? 2.2 : 1.6, .dash = dash(ink_of(n))};
+    if (line.right_axis) shape.dash = Dash::dashed;
+    PointShape points{.ink = color, .mark = Mark::dot, .size = its_.look.points ? 4.5 : 3.2};
+    for (const auto& stretch : drawn.stretches) {
+      if (stretch.empty()) continue;
+      // A reading between two gaps is a dot, or nobody would see it.
+      const bool alone = stretch.size() == 1;
+      if (alone || its_.look.points) {
+        points.points.insert(points.points.end(), stretch.begin(), stretch.end());
+      }
+      if (!alone) shape.stretches.push_back(its_.look.steps ? as_steps(stretch) : stretch);
     }
-    for (const std::size_t n : panel.lines) {
-      const Line& line = its_.lines[n];
-      const char* axes = line.right_axis ? "x1y2" : "x1y1";
-      left |= !line.right_axis;
-      const std::string color = is_under(n) ? pale_ink : ink(ink_of(n));
-      std::string title = "notitle";
-      if (titles++ < most_titles) title = "title " + in_quotes(several ? line.name : line.title);
-      if (its_.look.bars) {
-        put_bar_plots(plots, n, axes, color, title, partial);
-        continue;
-      }
-      const auto& stretches = its_.drawn[n].stretches;
-      const auto alone =
-          std::ranges::count_if(stretches, [](const auto& s) { return s.size() == 1; });
-      if (static_cast<std::size_t>(alone) < stretches.size()) {
-        plots.push_back(fmt::format(
-            "$line{} using 1:2 axes {} with lines linecolor rgb \"{}\" "
-            "linewidth {} dashtype {} {}",
-            n, axes, color, line.over ? 2.2 : 1.6, line.right_axis ? "(6,3)" : "1", title));
-        title = "notitle";
-      }
-      if (alone > 0) {
-        plots.push_back(
-            fmt::format("$dots{} using 1:2 axes {} with points pointtype 7 "
-                        "pointsize 0.4 linecolor rgb \"{}\" {}",
-                        n, axes, color, title));
-      }
-      if (!its_.drawn[n].partial.empty()) {
-        plots.push_back(fmt::format(
-            "$partial{} using 1:2 axes {} with points pointtype 6 pointsize 1.3 linewidth 1.6 "
-            "linecolor rgb \"{}\" {}",
-            n, axes, color, partial ? "notitle" : "title \"partial bucket\""));
-        partial = true;
-      }
+    const std::string title = title_of(n);
+    const bool any_line = !shape.stretches.empty();
+    if (any_line) panel.shapes.push_back({std::move(shape), title, line.right_axis});
+    if (!points.points.empty()) {
+      panel.shapes.push_back({std::move(points), title, line.right_axis, !any_line});
     }
-    plots.insert(plots.end(), marked.begin(), marked.end());
-    if (!its_.look.spells.empty()) {
-      plots.push_back(
-          fmt::format("keyentry with boxes fillstyle solid 1 noborder linecolor rgb "
-                      "\"{}\" title {}",
-                      spell_ink, in_quotes(its_.look.spells.text())));
+    if (!drawn.partial.empty()) {
+      panel.shapes.push_back(
+          {PointShape{drawn.partial, color, Mark::ring, 10}, "partial bucket", line.right_axis});
     }
-    if (!left) out += "set ytics format \"\"\n";
-    out += fmt::format("plot {}\n", fmt::join(plots, ", \\\n  "));
   }
 
-  void put_bar_plots(std::vector<std::string>& plots, std::size_t n, const char* axes,
-                     const std::string& color, const std::string& title, bool& partial) const {
-    const bool any_whole = its_.drawn[n].partial.size() < its_.drawn[n].readings;
-    if (any_whole) {
-      plots.push_back(
-          fmt::format("$bars{} using 1:2:3 axes {} with boxes fillstyle solid 0.85 "
-                      "noborder linecolor rgb \"{}\" {}",
-                      n, axes, color, title));
+  /// Bars of one line within their buckets: side by side with those of the other lines.
+  void add_bars(Panel& panel, const PanelLines& lines, std::size_t place) const {
+    const std::size_t n = lines.lines[place];
+    const Line& line = its_.lines[n];
+    const auto widths = widths_of(line, its_.canvas);
+    const auto beside = static_cast<double>(lines.lines.size());
+    const Table& table = line.timeline->values();
+    const auto partial_place = table.find("partial");
+    const Column* partial = nullptr;
+    if (partial_place && table.columns()[*partial_place].type() == Column::Type::boolean) {
+      partial = &table.columns()[*partial_place];
     }
-    if (its_.drawn[n].partial.empty()) return;
-    plots.push_back(
-        fmt::format("$partial{} using 1:2:3 axes {} with boxes fillstyle pattern 4 "
-                    "linecolor rgb \"{}\" {}",
-                    n, axes, color, partial ? "notitle" : "title \"partial bucket\""));
-    partial = true;
+    const std::string color = ink(of_levels() ? 0 : ink_of(n));
+    BoxShape whole{.ink = color}, part{.ink = color, .hatched = true};
+    for (std::size_t i = 0; i < line.strand.size(); ++i) {
+      const std::size_t row = line.strand.begin + i;
+      const double value = line.column.numbers()[row];
+      const bool there = line.column.valid(row) && std::isfinite(value);
+      if (!there || (its_.look.log && value <= 0)) continue;
+      const double width = 0.86 * widths[i] / beside;
+      const double left = its_.canvas.x(line.timeline->times()[row]) + 0.07 * widths[i] +
+                          width * static_cast<double>(place);
+      const double foot = its_.look.log ? panel.y.low : 0;
+      const bool is_partial = partial != nullptr && partial->valid(row) && partial->boolean(row);
+      (is_partial ? part : whole)
+          .boxes.push_back({left, left + width, std::min(foot, value), std::max(foot, value)});
+    }
+    if (!whole.boxes.empty()) {
+      panel.shapes.push_back({std::move(whole), title_of(n), line.right_axis});
+    }
+    if (!part.boxes.empty()) {
+      panel.shapes.push_back({std::move(part), "partial bucket", line.right_axis});
+    }
+  }
+
+  void add_bands(Panel& panel, std::size_t n) const {
+    const Line& line = its_.lines[n];
+    const BandColumns& given = its_.look.band;
+    const bool named = !given.empty();
+    const std::string low = named ? given.first : line.name + "_low";
+    const std::string high = named ? given.second : line.name + "_high";
+    const bool first = !named || std::ranges::none_of(panel.shapes, [](const DrawnShape& shape) {
+      return std::holds_alternative<AreaShape>(shape.what);
+    });
+    if (!first) return;
+    auto stretches = band_between(line, low, high, its_.canvas);
+    if (stretches.empty()) return;
+    const std::string name = named ? low + " to " + high : "no outlier";
+    panel.shapes.push_back({AreaShape{std::move(stretches), band_ink}, name, line.right_axis});
+  }
+
+  /// Readings that were changed; those that the axis does not hold stand at its edge, with their
+  /// values beside them.
+  void add_marks(Panel& panel, std::size_t n) const {
+    if (its_.marks.empty() || its_.marks[n].empty()) return;
+    const double low = panel.y.low, high = panel.y.high;
+    PointShape inside{.ink = changed_ink, .mark = Mark::ring, .size = 11};
+    PointShape above{.ink = changed_ink, .mark = Mark::up, .size = 10};
+    PointShape below{.ink = changed_ink, .mark = Mark::down, .size = 10};
+    for (const Point& point : its_.marks[n]) {
+      (point.y > high  ? above
+       : point.y < low ? below
+                       : inside)
+          .points.push_back({point.x, std::clamp(point.y, low, high)});
+      if (point.y <= high && point.y >= low) continue;
+      panel.labels.push_back(
+          {fmt::format("{:.4g}", point.y), point.x, std::clamp(point.y, low, high), changed_ink});
+    }
+    for (PointShape* shape : {&inside, &above, &below}) {
+      if (!shape->points.empty()) panel.shapes.push_back({std::move(*shape), "changed"});
+    }
+  }
+
+  void add_mean_and_last(Panel& panel, std::size_t n) const {
+    const Line& line = its_.lines[n];
+    const DrawnLine& drawn = its_.drawn[n];
+    const std::string color = is_under(n) ? soft_ink : ink(of_levels() ? 0 : ink_of(n));
+    const bool has_mean = its_.look.mean && std::isfinite(drawn.mean);
+    if (has_mean) {
+      panel.shapes.push_back({RuleShape{.at = drawn.mean, .ink = color}, "mean of " + title_of(n),
+                              line.right_axis, false});
+      panel.labels.push_back({fmt::format("mean {:.6g}", drawn.mean), 0, drawn.mean, color,
+                              Label::Where::right, line.right_axis});
+    }
+    if (!its_.look.label_last || drawn.stretches.empty()) return;
+    const auto last = std::find_if(drawn.stretches.rbegin(), drawn.stretches.rend(),
+                                   [](const auto& stretch) { return !stretch.empty(); });
+    if (last == drawn.stretches.rend()) return;
+    const double value = last->back().y;
+    panel.labels.push_back(
+        {fmt::format("{:.6g}", value), 0, value, color, Label::Where::right, line.right_axis});
+  }
+
+  void add_shades(Panel& panel, const PanelLines& lines) const {
+    if (its_.look.gaps) {
+      std::vector<Stretches> gaps;
+      for (const std::size_t n : lines.lines) gaps.push_back(its_.drawn[n].gaps);
+      add_stretches(panel, common_gaps(gaps), gap_ink, "no line");
+    }
+    if (its_.look.spells.empty()) return;
+    std::vector<Stretches> all;
+    for (const std::size_t n : lines.lines) all.push_back(its_.spells.of(its_.lines[n]));
+    auto stretches = together(all);
+    add_stretches(panel, stretches, spell_ink, its_.look.spells.text());
+    if (stretches.empty()) {
+      panel.shapes.push_back({BoxShape{.ink = spell_ink}, its_.look.spells.text()});
+    }
+  }
+
+  static void add_stretches(Panel& panel, const Stretches& stretches, const char* color,
+                            const std::string& name) {
+    if (stretches.empty()) return;
+    BoxShape boxes{.ink = color};
+    for (const auto& [from, until] : stretches) boxes.boxes.push_back({from, until});
+    panel.shapes.push_back({std::move(boxes), name});
+  }
+
+  void add_clock_changes(Panel& panel) const {
+    if (!its_.axis.is_instants()) return;
+    for (const auto& change : clock_changes(its_.canvas.first, its_.canvas.last, its_.zone)) {
+      const double x = its_.canvas.x(change.at);
+      const auto minutes = std::abs(change.by.count()) / 60;
+      const std::string text = fmt::format(
+          "clocks go {} {}", change.by.count() < 0 ? "back" : "ahead",
+          minutes % 60 == 0 ? fmt::format("{} h", minutes / 60) : fmt::format("{} min", minutes));
+      panel.shapes.push_back(
+          {RuleShape{.at = x, .vertical = true, .ink = "#8a949c", .width = 1}, text, false, false});
+      panel.labels.push_back({text, x, 0, soft_ink, Label::Where::above});
+    }
   }
 
   const PictureLines& its_;
@@ -526,11 +385,29 @@ class Script {
 
 }  // namespace
 
-DrawnPicture lines_picture(std::span<const Timeline> timelines, const Timeline* over,
-                           const Figure& look) {
-  const PictureLines lines(timelines, over, look);
-  const Script script(lines);
-  return {script.text(), script.caption(), lines.notes};
+DrawnPicture draw_lines(const PictureTask& task) {
+  if (!task.look.scatter.empty()) return draw_scatter(task);
+  if (task.look.line) fail_usage("‹line› goes with ‹scatter› X,Y");
+  const PictureLines lines(task.timelines, task.over, task.look);
+  if (task.look.log_x && lines.axis.is_instants()) {
+    fail_usage(
+        "‹log_x›: times of the calendar have no logarithm; it goes with ‹scatter›, and with "
+        "elapsed times");
+  }
+  if (!lines.nothing.empty()) {
+    DrawnPicture out = nothing_to_draw(lines.nothing);
+    out.notes.insert(out.notes.begin(), lines.notes.begin(), lines.notes.end());
+    return out;
+  }
+  const LinePanels panels(lines);
+  DrawnPicture out{.notes = lines.notes};
+  panels.describe(out.drawing);
+  if (panels.of_levels()) {
+    for (Panel& panel : panels.panels()) out.drawing.rows.push_back({{std::move(panel)}});
+  } else {
+    out.drawing.rows = rows_of(panels.panels());
+  }
+  return out;
 }
 
 }  // namespace zerobeat::detail

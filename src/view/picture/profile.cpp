@@ -1,12 +1,13 @@
-#include "view/picture/profile.hpp"
-
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <zerobeat/base/text.hpp>
 
 #include "kernel/sums.hpp"
-#include "view/gnuplot.hpp"
+#include "view/picture/changes.hpp"
+#include "view/picture/kinds.hpp"
 
 namespace zerobeat::inline v1::detail {
 
@@ -14,46 +15,74 @@ namespace {
 
 constexpr std::size_t most_profile_panels = 24;
 
+std::string word_of(const Column& column, std::size_t row) {
+  if (!column.valid(row)) return "all";
+  if (column.type() == Column::Type::text) return column.text(row);
+  if (column.type() == Column::Type::integer) return fmt::format("{}", column.integers()[row]);
+  return fmt::format("{}", column.numbers()[row]);
+}
+
 /// The words that a part's column has, in the order of its rows.
 std::vector<std::string> words_of(const Column& column) {
   std::vector<std::string> words;
-  for (std::size_t i = 0; i < column.size(); ++i) {
-    std::string word = column.type() == Column::Type::text ? column.text(i)
-                       : column.type() == Column::Type::integer
-                           ? fmt::format("{}", column.integers()[i])
-                           : fmt::format("{}", column.numbers()[i]);
+  for (std::size_t row = 0; row < column.size(); ++row) {
+    std::string word = word_of(column, row);
     if (std::ranges::find(words, word) == words.end()) words.push_back(std::move(word));
   }
   return words;
 }
 
-/// One strand's rows of one take.
+/// Rows of one strand (and, of gaps, of one column) of one take.
 struct ProfilePanel {
-  std::string title;
-  std::size_t begin = 0, end = 0;
-  Column column;
-  std::string take;
+  std::string title{}, head{};
+  std::vector<std::int64_t> rows{};  ///< of the table
+  Column column{};                   ///< of those rows alone
+  std::string take{};
+
+  [[nodiscard]] bool is_there(std::size_t row) const {
+    return column.valid(row) && std::isfinite(column.numbers()[row]);
+  }
 };
 
-std::vector<ProfilePanel> panels_of(const ProfileTable& profile) {
-  std::vector<ProfilePanel> panels;
-  const Table& table = profile.table;
-  std::vector<std::size_t> edges{0};
-  if (!profile.key_name.empty()) {
-    const Column& keys = table.column(profile.key_name);
-    for (std::size_t i = 1; i < keys.size(); ++i) {
-      if (keys.codes()[i] != keys.codes()[i - 1]) edges.push_back(i);
-    }
+/// The profile as a picture needs it.
+struct Shown {
+  const Table& table;
+  std::vector<std::string> parts, takes, heads;  ///< heads: columns that tell panels apart
+};
+
+std::string head_of(const Shown& shown, std::size_t row) {
+  std::string text;
+  for (const auto& head : shown.heads) {
+    const Column& column = shown.table.column(head);
+    const std::string word =
+        head == "column" && !column.valid(row) ? "records" : key_text(word_of(column, row));
+    text += (text.empty() ? "" : ", ") + word;
   }
-  edges.push_back(table.rows());
-  for (std::size_t e = 0; e + 1 < edges.size(); ++e) {
-    for (const auto& name : profile.takes) {
-      const Column& column = table.column(name);
+  return text;
+}
+
+std::vector<ProfilePanel> panels_of(const Shown& shown, const Figure& look) {
+  std::vector<ProfilePanel> panels;
+  // Rows of one head may lie apart, as those of gaps do; then they are gathered.
+  std::vector<std::string> heads;
+  std::vector<std::vector<std::int64_t>> rows;
+  for (std::size_t row = 0; row < shown.table.rows(); ++row) {
+    const std::string head = head_of(shown, row);
+    auto at = heads.empty() || heads.back() != head ? std::ranges::find(heads, head)
+                                                    : std::prev(heads.end());
+    if (at == heads.end()) {
+      at = heads.insert(heads.end(), head);
+      rows.emplace_back();
+    }
+    rows[static_cast<std::size_t>(at - heads.begin())].push_back(static_cast<std::int64_t>(row));
+  }
+  for (std::size_t h = 0; h < heads.size(); ++h) {
+    for (const auto& name : shown.takes) {
+      const Column& column = shown.table.column(name);
       if (!column.is_numeric()) fail_usage("\"{}\" holds no numbers to draw", name);
-      std::string title = name;
-      if (!profile.key_name.empty())
-        title = table.column(profile.key_name).text(edges[e]) + ": " + name;
-      panels.push_back({title, edges[e], edges[e + 1], column.as_numbers(), name});
+      const std::string take = shown_name(look, name);
+      panels.push_back({heads[h].empty() ? take : heads[h] + ": " + take, heads[h], rows[h],
+                        column.gather(rows[h]).as_numbers(), name});
     }
   }
   if (panels.size() > most_profile_panels) {
@@ -64,165 +93,199 @@ std::vector<ProfilePanel> panels_of(const ProfileTable& profile) {
 }
 
 /// What there is of a take, of all strands: their panels have one scale.
-struct Scale {
-  double least = 0, most = 0;
-};
-
-Scale scale_of(const std::vector<ProfilePanel>& panels, const std::string& take) {
-  Scale scale;
-  bool any = false;
+Range range_of(const std::vector<ProfilePanel>& panels, const std::string& take, bool log = false) {
+  Range range;
   for (const ProfilePanel& panel : panels) {
     if (panel.take != take) continue;
-    for (std::size_t i = panel.begin; i < panel.end; ++i) {
-      const double value = panel.column.numbers()[i];
-      if (!panel.column.valid(i) || !std::isfinite(value)) continue;
-      scale.least = any ? std::min(scale.least, value) : value;
-      scale.most = any ? std::max(scale.most, value) : value;
-      any = true;
+    for (std::size_t row = 0; row < panel.rows.size(); ++row) {
+      const double value = panel.column.numbers()[row];
+      if (panel.is_there(row) && (!log || value > 0)) range.add(value);
     }
   }
-  if (scale.least == scale.most) scale.most += 1;
-  return scale;
+  return range;
 }
 
-/// Labels of an axis, as many as are readable side by side.
-std::string ticks(const std::vector<std::string>& words, std::size_t most) {
-  const std::size_t step = std::max<std::size_t>(1, (words.size() + most - 1) / most);
-  std::string out;
-  for (std::size_t i = 0; i < words.size(); i += step) {
-    out += fmt::format("{}{} {}", out.empty() ? "" : ", ", in_quotes(words[i]), i);
+/// An axis of words, each in the middle of its place; as many of them as are readable.
+DrawnAxis word_axis(const std::vector<std::string>& words, const std::string& name, bool down) {
+  DrawnAxis axis;
+  axis.low = -0.5;
+  axis.high = static_cast<double>(words.size()) - 0.5;
+  axis.reversed = down;
+  axis.grid = false;
+  axis.marks = false;
+  axis.name = name;
+  axis.ticks = [words, down](int most) {
+    // Words are short beside times: three of them have the room of one.
+    const std::size_t fit = static_cast<std::size_t>(std::max(1, most)) * (down ? 2 : 3);
+    const std::size_t step = std::max<std::size_t>(1, (words.size() + fit - 1) / fit);
+    std::vector<AxisTick> ticks;
+    for (std::size_t i = 0; i < words.size(); i += step) {
+      ticks.push_back({static_cast<double>(i), words[i]});
+    }
+    return ticks;
+  };
+  return axis;
+}
+
+/// The dashed line of a profile's bars: the mean of all readings, when a mean was taken of them, of
+/// other takes that of the bars.
+double mean_of(const PictureTask& task, const ProfilePanel& panel) {
+  std::vector<double> values;
+  for (std::size_t row = 0; row < panel.rows.size(); ++row) {
+    if (panel.is_there(row)) values.push_back(panel.column.numbers()[row]);
   }
-  return "(" + out + ")";
+  const Material& material = *task.material;
+  const auto& takes = material.names.at("takes");
+  const auto place = static_cast<std::size_t>(std::ranges::find(takes, panel.take) - takes.begin());
+  const auto of = material.names.find("means of");
+  if (of != material.names.end() && place < of->second.size() && !of->second[place].empty()) {
+    const Timeline& timeline = material.timelines[0];
+    const Column readings = timeline.values().column(of->second[place]).as_numbers();
+    std::vector<double> all;
+    for (const Strand& strand : timeline.strands()) {
+      if (strand.key && key_text(*strand.key) != panel.head) continue;
+      for (std::size_t row = strand.begin; row < strand.end; ++row) {
+        const double value = readings.numbers()[row];
+        if (readings.valid(row) && std::isfinite(value)) all.push_back(value);
+      }
+    }
+    if (!all.empty()) return sum_of(all).mean(all.size());
+  }
+  return values.empty() ? std::nan("") : sum_of(values).mean(values.size());
 }
 
-std::string bars_script(const std::vector<ProfilePanel>& panels,
-                        const std::vector<std::string>& words, const std::string& part,
-                        const Figure& look) {
-  const Size& size = look.size;
-  std::string out;
-  const std::size_t across = panels.size() > 3 ? 2 : 1;
-  for (std::size_t p = 0; p < panels.size(); ++p) {
-    const ProfilePanel& panel = panels[p];
-    out += fmt::format("$panel{} << END_OF_DATA\n", p);
-    for (std::size_t i = panel.begin; i < panel.end; ++i) {
-      if (!panel.column.valid(i) || !std::isfinite(panel.column.numbers()[i])) continue;
-      fmt::format_to(std::back_inserter(out), "{} {}\n", i - panel.begin,
-                     panel.column.numbers()[i]);
-    }
-    out += "END_OF_DATA\n";
-    // Bars stand on zero, or hang from it.
-    const Scale scale = scale_of(panels, panel.take);
-    const double low = std::min(0.0, scale.least), high = std::max(0.0, scale.most);
-    const double room = 0.04 * (high - low);
-    out += plain_frame() + "unset key\nset boxwidth 0.8\n";
-    out += fmt::format("set yrange [{}:{}]\n", low < 0 ? low - room : low,
-                       high > 0 ? high + room : high);
-    if (low < 0) out += "set xzeroaxis linetype 1 linecolor rgb \"#5a6670\"\n";
-    out +=
-        fmt::format("set xrange [-0.6:{}]\nset xtics {}\n", static_cast<double>(words.size()) - 0.4,
-                    ticks(words, static_cast<std::size_t>(size.width) / across / 36));
-    out += fmt::format("set xlabel {} textcolor rgb \"{}\"\n", in_quotes(part), text_ink);
-    out += fmt::format("set ylabel {} textcolor rgb \"{}\"\n", in_quotes(panel.take), text_ink);
-    out += fmt::format("set title {} textcolor rgb \"{}\"\n", in_quotes(panel.title), text_ink);
-    out += "unset arrow\n";
-    if (look.mean) {
-      std::vector<double> values;
-      for (std::size_t i = panel.begin; i < panel.end; ++i) {
-        const double value = panel.column.numbers()[i];
-        if (panel.column.valid(i) && std::isfinite(value)) values.push_back(value);
-      }
-      if (!values.empty()) {
-        out += fmt::format(
-            "set arrow from graph 0, first {0} to graph 1, first {0} nohead front dashtype 2 "
-            "linewidth 1.4 linecolor rgb \"{1}\"\n",
-            sum_of(values).mean(values.size()), text_ink);
-      }
-    }
-    out += fmt::format(
-        "plot $panel{} using 1:2 with boxes fillstyle solid 0.85 noborder linecolor rgb \"{}\"\n",
-        p, ink(0));
+/// The place of each row's word among all words.
+std::vector<double> places_of(const ProfilePanel& panel, const Column& part,
+                              const std::vector<std::string>& words) {
+  std::map<std::string, double> place;
+  for (std::size_t i = 0; i < words.size(); ++i) place.emplace(words[i], static_cast<double>(i));
+  std::vector<double> places;
+  for (const std::int64_t row : panel.rows) {
+    places.push_back(place.at(word_of(part, static_cast<std::size_t>(row))));
+  }
+  return places;
+}
+
+Panel bars(const PictureTask& task, const ProfilePanel& panel,
+           const std::vector<ProfilePanel>& panels, const std::vector<std::string>& words,
+           const std::string& part) {
+  const Figure& look = task.look;
+  Panel out;
+  out.title = panels.size() > 1 ? panel.title : "";
+  out.x = word_axis(words, part, false);
+  out.y.name = axis_name(look, panel.take);
+  out.y.log = look.log;
+  Range range = range_of(panels, panel.take, look.log);
+  if (!range.any) range = {1, 1, true};
+  const double span = range.most - range.least;
+  if (look.log) {
+    out.y.low = range.least / 1.2;
+    out.y.high = range.most * 1.2;
+  } else {
+    // Bars begin at zero; readings that are all far below it hang from there.
+    out.y.low = range.least >= 0 ? 0 : range.least - 0.05 * std::max(span, -range.least);
+    out.y.high = range.most > 0 ? range.most * 1.05 : 0;
+    if (out.y.low == out.y.high) out.y.high = 1;
+  }
+  if (look.y_range && !std::isinf(look.y_range->low)) out.y.low = look.y_range->low;
+  if (look.y_range && !std::isinf(look.y_range->high)) out.y.high = look.y_range->high;
+  if (out.y.low >= out.y.high) out.y.high = out.y.low + 1;
+  BoxShape shape{.ink = ink(0)};
+  const double foot = look.log ? out.y.low : 0;
+  const auto places =
+      places_of(panel, task.table->column(task.material->names.at("parts")[0]), words);
+  for (std::size_t row = 0; row < panel.rows.size(); ++row) {
+    if (!panel.is_there(row)) continue;
+    const double value = panel.column.numbers()[row], middle = places[row];
+    if (look.log && value <= 0) continue;
+    shape.boxes.push_back(
+        {middle - 0.43, middle + 0.43, std::min(foot, value), std::max(foot, value)});
+  }
+  out.shapes.push_back({std::move(shape), shown_name(look, panel.take), false, false});
+  const double mean = look.mean ? mean_of(task, panel) : std::nan("");
+  if (std::isfinite(mean)) {
+    out.shapes.push_back({RuleShape{.at = mean, .ink = text_ink}, "mean", false, false});
+    out.labels.push_back(
+        {fmt::format("mean {:.5g}", mean), 0, mean, text_ink, Label::Where::right});
   }
   return out;
 }
 
-std::string heat_script(const std::vector<ProfilePanel>& panels,
-                        const std::vector<std::string>& down, const std::vector<std::string>& along,
-                        const ProfileTable& profile, const Size& size) {
-  std::string out =
-      "set palette defined (0 \"#f2efe6\", 1 \"#b9d6d3\", 2 \"#5fa3ad\", 3 \"#12678a\", 4 "
-      "\"#0b2f4a\")\n";
-  const std::size_t across = panels.size() > 3 ? 2 : 1;
-  for (std::size_t p = 0; p < panels.size(); ++p) {
-    const ProfilePanel& panel = panels[p];
-    out += fmt::format("$panel{} << END_OF_DATA\n", p);
-    for (std::size_t i = panel.begin; i < panel.end; ++i) {
-      const std::size_t at = i - panel.begin;
-      const bool there = panel.column.valid(i) && std::isfinite(panel.column.numbers()[i]);
-      fmt::format_to(std::back_inserter(out), "{} {} {}\n", at % along.size(), at / along.size(),
-                     there ? fmt::format("{}", panel.column.numbers()[i]) : std::string("NaN"));
-    }
-    out += "END_OF_DATA\n" + plain_frame() + "unset grid\nunset key\nset border 0\n";
-    out += fmt::format("set xrange [-0.5:{}]\nset yrange [{}:-0.5]\n",
-                       static_cast<double>(along.size()) - 0.5,
-                       static_cast<double>(down.size()) - 0.5);
-    out += fmt::format("set xtics {}\nset ytics {}\n",
-                       ticks(along, static_cast<std::size_t>(size.width) / across / 36),
-                       ticks(down, static_cast<std::size_t>(size.height) / 24));
-    out +=
-        fmt::format("set xlabel {} textcolor rgb \"{}\"\nset ylabel {} textcolor rgb \"{}\"\n",
-                    in_quotes(profile.parts[1]), text_ink, in_quotes(profile.parts[0]), text_ink);
-    out += fmt::format("set title {} textcolor rgb \"{}\"\nset cblabel {} textcolor rgb \"{}\"\n",
-                       in_quotes(panel.title), text_ink, in_quotes(panel.take), text_ink);
-    const Scale scale = scale_of(panels, panel.take);
-    out += fmt::format("set cbrange [{}:{}]\nplot $panel{} using 1:2:3 with image pixels\n",
-                       scale.least, scale.most, p);
+Panel heat(const PictureTask& task, const ProfilePanel& panel,
+           const std::vector<ProfilePanel>& panels, const std::vector<std::string>& down,
+           const std::vector<std::string>& along, const Shown& shown, const std::string& when) {
+  Panel out;
+  out.title = panel.title;
+  out.x = word_axis(along, shown.parts[1] + when, false);
+  out.y = word_axis(down, shown.parts[0], true);
+  out.x.line = out.y.line = false;
+  Range range = range_of(panels, panel.take);
+  if (range.least == range.most) range.most += 1;
+  out.scale = ColorScale{range.least, range.most, axis_name(task.look, panel.take)};
+  HeatShape cells;
+  const auto xs = places_of(panel, shown.table.column(shown.parts[1]), along);
+  const auto ys = places_of(panel, shown.table.column(shown.parts[0]), down);
+  for (std::size_t row = 0; row < panel.rows.size(); ++row) {
+    if (!panel.is_there(row)) continue;
+    const double x = xs[row], y = ys[row];
+    cells.boxes.push_back({x - 0.5, x + 0.5, y - 0.5, y + 0.5});
+    cells.values.push_back(panel.column.numbers()[row]);
   }
+  out.shapes.push_back({std::move(cells), shown_name(task.look, panel.take), false, false});
   return out;
 }
 
 }  // namespace
 
-std::string profile_script(const ProfileTable& profile, const Zone& zone, const Figure& look) {
-  const Size& size = look.size;
-  if (look.mean && profile.parts.size() > 1) {
+DrawnPicture draw_profile(const PictureTask& task) {
+  const Material& material = *task.material;
+  Shown shown{*task.table, material.names.at("parts"), material.names.at("takes"), {}};
+  for (const auto& name : task.table->names()) {
+    const bool part = std::ranges::find(shown.parts, name) != shown.parts.end();
+    const bool text = task.table->column(name).type() == Column::Type::text;
+    const Timeline& timeline = material.timelines[0];
+    const bool key =
+        timeline.has_key() && (name == timeline.key_name() || timeline.is_key_name(name));
+    if (!part && text && (key || name == "column")) shown.heads.push_back(name);
+  }
+  if (task.look.mean && shown.parts.size() > 1) {
     fail_usage("‹mean› goes with bars; a heat map has no line");
   }
-  if (profile.parts.size() > 2) {
-    fail_usage("a picture goes by one part, or by two crossed, not by {}", profile.parts.size());
+  if (shown.parts.size() > 2) {
+    fail_usage("a picture goes by one part, or by two crossed, not by {}", shown.parts.size());
   }
-  const auto panels = panels_of(profile);
-  if (std::ranges::none_of(panels, [](const ProfilePanel& panel) {
-        return panel.column.validity().missing() < panel.column.size();
-      })) {
-    fail_usage("there is nothing to draw: every reading is missing");
-  }
-  const auto first = words_of(profile.table.column(profile.parts[0]));
+  const auto panels = panels_of(shown, task.look);
+  const bool any = std::ranges::any_of(panels, [](const ProfilePanel& panel) {
+    return panel.column.validity().missing() < panel.column.size();
+  });
+  if (!any) return nothing_to_draw("every reading is missing");
+  const Zone zone = material.timelines[0].zone();
   const std::string when = zone.is_utc() ? " (UTC)" : " (local time, " + zone.name() + ")";
-  std::string body;
-  if (profile.parts.size() == 1) {
-    body = bars_script(panels, first, profile.parts[0] + when, look);
-  } else {
-    ProfileTable named = profile;
-    named.parts[1] += when;
-    body =
-        heat_script(panels, first, words_of(profile.table.column(profile.parts[1])), named, size);
+  const auto first = words_of(shown.table.column(shown.parts[0]));
+  DrawnPicture out;
+  std::vector<Panel> drawn;
+  for (const ProfilePanel& panel : panels) {
+    drawn.push_back(shown.parts.size() == 1
+                        ? bars(task, panel, panels, first, shown.parts[0] + when)
+                        : heat(task, panel, panels, first,
+                               words_of(shown.table.column(shown.parts[1])), shown, when));
   }
-  if (panels.size() == 1) return body;
-  // Blocks of data can't be made within a multiplot; they come first.
-  std::string data, commands;
-  std::size_t at = 0;
-  while (at < body.size()) {
-    const std::size_t end = body.find('\n', at) + 1;
-    if (body[at] == '$') {
-      const std::size_t close = body.find("END_OF_DATA\n", end) + 12;
-      data += body.substr(at, close - at);
-      at = close;
-    } else {
-      commands += body.substr(at, end - at);
-      at = end;
+  std::size_t below = 0;
+  for (const ProfilePanel& panel : panels) {
+    for (std::size_t row = 0; row < panel.rows.size(); ++row) {
+      below += task.look.log && panel.is_there(row) && panel.column.numbers()[row] <= 0;
     }
   }
-  return data + layout_of(panels.size()) + commands + "unset multiplot\n";
+  if (below > 0) {
+    out.notes.push_back(fmt::format("‹log›: {} bars are not above zero and have no place",
+                                    grouped(static_cast<std::int64_t>(below))));
+  }
+  out.drawing.rows = rows_of(std::move(drawn));
+  out.drawing.name =
+      fmt::format("{} by {}", fmt::join(shown.takes, ", "), fmt::join(shown.parts, ", "));
+  out.drawing.description = fmt::format("{} of {}: {} rows", out.drawing.name,
+                                        material.timelines[0].name(), task.table->rows());
+  return out;
 }
 
 }  // namespace zerobeat::detail

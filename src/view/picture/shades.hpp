@@ -14,8 +14,6 @@ namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
 namespace detail {
 
-inline constexpr const char* spell_ink = "#dcebe4";
-
 /// From and until, in seconds from the picture's left edge, in order.
 using Stretches = std::vector<std::pair<double, double>>;
 

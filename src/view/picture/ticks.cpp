@@ -150,28 +150,41 @@ std::vector<Tick> time_ticks(Instant first, Instant last, const Zone& zone, int 
   return by_months(first, last, zone, 1200);
 }
 
-std::vector<Tick> elapsed_ticks(Instant first, Instant last, ElapsedUnit unit, int most) {
-  const double from = elapsed_number(first, unit), until = elapsed_number(last, unit);
-  const double rough = (until - from) / std::max(1, most);
-  const double power = std::pow(10.0, std::floor(std::log10(rough)));
-  double step = power * 10;
-  for (const double factor : {1.0, 2.0, 5.0}) {
-    if (factor * power >= rough) {
-      step = factor * power;
-      break;
+DrawnAxis time_axis(const Canvas& canvas, const Zone& zone, const Axis& axis,
+                    const std::string& time_name) {
+  DrawnAxis out;
+  out.low = canvas.x(canvas.first);
+  out.high = canvas.x(canvas.last);
+  if (!axis.is_instants()) {
+    const std::string since = since_text(axis);
+    out.name = since.empty() ? time_name : since;
+    if (axis.is_count()) {
+      out.ticks = [low = out.low, high = out.high](int most) {
+        auto ticks = round_ticks(low, high, most);
+        std::erase_if(ticks, [](const AxisTick& tick) { return tick.at != std::round(tick.at); });
+        return ticks;
+      };
     }
+    return out;
   }
-  if (unit == ElapsedUnit::count) step = std::max(1.0, std::round(step));
-  std::vector<Tick> ticks;
-  const auto nanoseconds = static_cast<double>(nanoseconds_of(unit));
-  for (double n = std::ceil(from / step); n * step <= until * (1 + 1e-12); ++n) {
-    const double t = n * step * nanoseconds;
-    constexpr double furthest = 9.2e18;
-    if (std::abs(t) > furthest) break;
-    ticks.push_back({instant_of(std::llround(t)), fmt::format("{:.10g}", n * step)});
-    if (ticks.size() > static_cast<std::size_t>(2 * most + 4)) break;
-  }
-  return ticks;
+  out.name = zone.is_utc() ? "UTC" : "local time, " + zone.name();
+  out.ticks = [canvas, zone](int most) {
+    std::vector<AxisTick> ticks;
+    for (const Tick& tick : time_ticks(canvas.first, canvas.last, zone, most)) {
+      AxisTick& out_tick = ticks.emplace_back();
+      out_tick.at = canvas.x(tick.at);
+      const std::string_view label = tick.label;
+      const std::size_t second = label.find("\\n");
+      out_tick.text = label.substr(0, second);
+      if (second == std::string_view::npos) continue;
+      const std::string_view rest = label.substr(second + 2);
+      const std::size_t third = rest.find("\\n");
+      out_tick.below = rest.substr(0, third);
+      if (third != std::string_view::npos) out_tick.below_that = rest.substr(third + 2);
+    }
+    return ticks;
+  };
+  return out;
 }
 
 std::vector<ClockChange> clock_changes(Instant first, Instant last, const Zone& zone) {

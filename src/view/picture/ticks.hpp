@@ -9,6 +9,9 @@
 #include <zerobeat/time/instant.hpp>
 #include <zerobeat/time/zone.hpp>
 
+#include "view/drawing/drawing.hpp"
+#include "view/picture/line.hpp"
+
 namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
 namespace detail {
@@ -21,8 +24,10 @@ struct Tick {
 /// About `most` ticks at most between two instants.
 std::vector<Tick> time_ticks(Instant first, Instant last, const Zone& zone, int most);
 
-/// Ticks at round numbers of a unit, about `most` of them.
-std::vector<Tick> elapsed_ticks(Instant first, Instant last, ElapsedUnit unit, int most);
+/// The lower axis of a picture over time, in what Canvas::x gives: seconds from the first instant,
+/// or the numbers of an elapsed axis.
+DrawnAxis time_axis(const Canvas& canvas, const Zone& zone, const Axis& axis,
+                    const std::string& time_name);
 
 /// The instants between two at which the zone's clocks change, and by how much.
 struct ClockChange {

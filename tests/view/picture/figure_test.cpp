@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cstdio>
 #include <fstream>
+#include <zerobeat/regular/profile.hpp>
 #include <zerobeat/regular/resample.hpp>
 #include <zerobeat/view/plot.hpp>
 
@@ -27,10 +28,25 @@ Drawn svg_of(const std::vector<Timeline>& timelines, const Figure& look) {
   const std::string path = folder.path("figure.svg");
   Output output(path);
   Drawn drawn;
-  drawn.notes = plot(timelines, nullptr, look, output, path);
+  drawn.notes = plot(Plotted{.timelines = timelines}, look, output, path);
   output.commit();
   drawn.svg = folder.get("figure.svg");
   return drawn;
+}
+
+/// Of what a step made.
+Drawn svg_of_made(const Made& made, const Figure& look = {}) {
+  const Folder folder;
+  Drawn drawn;
+  drawn.notes = plot(made, look, folder.path("figure.svg"));
+  drawn.svg = folder.get("figure.svg");
+  return drawn;
+}
+
+std::vector<Part> parts(const char* text) {
+  std::vector<Part> out;
+  from_text(text, out);
+  return out;
 }
 
 DrawnLine line_of(const Timeline& timeline, int width, bool log = false) {
@@ -106,30 +122,32 @@ TEST_CASE("partial buckets are marked and not in the mean", "[figure]") {
 
 TEST_CASE("panels bear the names of keys, and what a logarithm can't show is told", "[figure]") {
   const Timeline probes = random_timeline(300, 92, 3, 0.1);
-  const Drawn drawn = svg_of({probes}, {.y = {"level"}, .panels = true, .log = true});
+  const Drawn drawn = svg_of({probes}, {.y = {"level"}, .panels = Panels::strands, .log = true});
   for (const char* name : {"cold_1", "cold_2", "cold_3"})
     CHECK_THAT(drawn.svg, Catch::Contains(name));
   REQUIRE(drawn.notes.size() == 1);
   CHECK_THAT(drawn.notes[0], Catch::Contains("not above zero"));
-  CHECK_THROWS_WITH(svg_of({strand("00:00 -1", "00:10 -2")}, {.log = true}),
-                    Catch::Contains("no reading is above zero"));
-  CHECK_THROWS_WITH(svg_of({random_timeline(300, 93, 30)}, {.panels = true}),
+  CHECK_THAT(svg_of({strand("00:00 -1", "00:10 -2")}, {.log = true}).svg,
+             Catch::Contains("no reading is above zero"));
+  CHECK_THROWS_WITH(svg_of({random_timeline(300, 93, 30)}, {.panels = Panels::strands}),
                     Catch::Contains("30 panels are more than fit"));
 }
 
 TEST_CASE("profiles are bars by one part and a heat map by two", "[figure]") {
   const Timeline probes = random_timeline(900, 94, 2, 0.1);
-  std::vector<Part> hour, both;
-  from_text("hour", hour);
-  from_text("weekday,hour", both);
-  const Drawn bars = svg_of({probes}, {.by = hour, .take = {mean("level"), count()}});
+  const Drawn bars =
+      svg_of_made(profile(probes, {.by = parts("hour"), .take = {mean("level"), count()}}));
   CHECK_THAT(bars.svg, Catch::Contains("cold_2: count"));
   CHECK_THAT(bars.svg, Catch::Contains("hour (UTC)"));
-  const Drawn heat = svg_of({probes}, {.by = both, .take = {median("level")}});
+  const Drawn heat =
+      svg_of_made(profile(probes, {.by = parts("weekday,hour"), .take = {median("level")}}));
   CHECK_THAT(heat.svg, Catch::Contains("sat"));
   CHECK_THAT(heat.svg, Catch::Contains("level_median"));
-  CHECK_THROWS_WITH(svg_of({strand("00:00 -")}, {.by = hour, .take = {mean("level")}}),
-                    Catch::Contains("every reading is missing"));
+  const Drawn nothing =
+      svg_of_made(profile(strand("00:00 -"), {.by = parts("hour"), .take = {mean("level")}}));
+  CHECK_THAT(nothing.svg, Catch::Contains("every reading is missing"));
+  CHECK(nothing.notes ==
+        std::vector<std::string>{"there is nothing to draw: every reading is missing"});
 }
 
 /// How many times a text stands in another.
@@ -145,8 +163,8 @@ TEST_CASE("levels of a resample are a line each, and files have panels of their 
       resample(hours, {.every = Every{2h, 3h}, .take = {mean("level").as("m")}});
   const Drawn lines = svg_of({levels}, {});
   CHECK_THAT(lines.svg, Catch::Contains("m (2h)") && Catch::Contains("m (3h)"));
-  const Drawn panels = svg_of({hours.named("a"), hours.named("b")}, {.panels = true});
-  CHECK_THAT(panels.svg, Catch::Contains("level (a)") && Catch::Contains("level (b)"));
+  const Drawn panels = svg_of({hours.named("a"), hours.named("b")}, {.panels = Panels::strands});
+  CHECK_THAT(panels.svg, Catch::Contains(">a<") && Catch::Contains(">b<"));
 }
 
 TEST_CASE("a bar is as wide as its bucket, also before a gap", "[figure]") {
@@ -176,12 +194,15 @@ TEST_CASE("a bar is as wide as its bucket, also before a gap", "[figure]") {
 
 TEST_CASE("a profile's bars have their mean, and a heat map has none", "[figure]") {
   const Timeline hours = strand("00:00 1", "01:00 5", "02:00 3");
-  const std::string plain = svg_of({hours}, {.by = {{Part::Kind::hour}}}).svg;
-  const std::string mean = svg_of({hours}, {.mean = true, .by = {{Part::Kind::hour}}}).svg;
-  CHECK(count_of(mean, "stroke-dasharray") > count_of(plain, "stroke-dasharray"));
-  CHECK_THROWS_WITH(
-      svg_of({hours}, {.mean = true, .by = {{Part::Kind::weekday}, {Part::Kind::hour}}}),
-      Catch::Contains("heat map"));
+  const Made by_hour = profile(hours, {.by = parts("hour")});
+  const std::string plain = svg_of_made(by_hour).svg;
+  const std::string with_mean = svg_of_made(by_hour, {.mean = true}).svg;
+  CHECK(count_of(with_mean, "stroke-dasharray") > count_of(plain, "stroke-dasharray"));
+  CHECK_THAT(with_mean, Catch::Contains("mean 3"));
+  const Made crossed = profile(hours, {.by = parts("weekday,hour")});
+  CHECK_THROWS_WITH(svg_of_made(crossed, {.mean = true}), Catch::Contains("heat map"));
+  CHECK_THROWS_WITH(svg_of_made(by_hour, {.gaps = true}),
+                    Catch::Contains("‹gaps› does not go with the picture of profile"));
 }
 
 TEST_CASE("times at the ends of time are drawn, and end", "[figure]") {

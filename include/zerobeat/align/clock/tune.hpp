@@ -138,6 +138,10 @@ MatchCurve match_curve(const Timeline& reference, const Timeline& other, const T
 
 [[nodiscard]] Made apply(std::span<const Timeline> in, const Tune& options);
 
+/// What a picture shows when a strand is no match: the times as they are, what was found of each
+/// strand, and in the account why it is none.
+[[nodiscard]] Made look(std::span<const Timeline> in, const Tune& options);
+
 /// Of the whole strand on both sides.
 [[nodiscard]] Reach reach(const Tune& options);
 
