@@ -115,7 +115,7 @@ void fields(Visitor&& visit, O& o) {
   visit("bars", o.bars, "", "bars, each as wide as its bucket, instead of lines");
   visit("panels", o.panels, "[columns]",
         "a panel for each strand (of several files for each file), or, with the word columns, for "
-        "each column; all on one scale");
+        "each column; those of the same columns on one scale");
   visit("scatter", o.scatter, "X,Y", "points of two columns instead of lines over time");
   visit("line", o.line, "", "of ‹scatter›: their least-squares line");
   visit("points", o.points, "", "a point at each reading");

@@ -33,6 +33,15 @@ std::string number_text(double value, double step) {
 
 }  // namespace
 
+std::string value_text(double value, int digits) {
+  const double size = std::fabs(value);
+  if (size < 1e4 || size >= 1e15) return fmt::format("{:.{}g}", value, digits);
+  // To whole numbers, of which so many digits count.
+  const double power = std::pow(10.0, std::floor(std::log10(size)) + 1 - digits);
+  const double rounded = power > 1 ? std::round(value / power) * power : std::round(value);
+  return grouped(std::llround(rounded));
+}
+
 std::string ink(std::size_t n) { return inks[n % std::size(inks)]; }
 
 Dash dash(std::size_t n) {

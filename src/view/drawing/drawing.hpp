@@ -181,6 +181,9 @@ Dash dash(std::size_t n);
 /// The ink at a share of the way from pale to dark.
 std::string scale_ink(double share);
 
+/// A value as people read it, to so many significant digits: thousands apart.
+std::string value_text(double value, int digits = 6);
+
 /// Ticks at 1, 2 or 5 times a power of ten, about so many at most.
 std::vector<AxisTick> round_ticks(double low, double high, int most);
 /// At 1, 2 and 5 of each power of ten; of many powers at some of those alone.

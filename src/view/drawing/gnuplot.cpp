@@ -31,11 +31,11 @@ const char* dash_type(Dash dash) {
     case Dash::solid:
       return "1";
     case Dash::dashed:
-      return "(9,5)";
+      return "(16,10)";
     case Dash::dotted:
-      return "(2,4)";
+      return "(3,7)";
     case Dash::mixed:
-      return "(10,4,2,4)";
+      return "(18,7,3,7)";
   }
   return "1";
 }
@@ -73,7 +73,7 @@ class Script {
   /// The names of what is plotted, in its order.
   [[nodiscard]] const std::vector<std::string>& names() const { return names_; }
   /// The texts that stand for themselves by number in an SVG.
-  [[nodiscard]] const std::vector<std::string>& texts() const { return texts_; }
+  [[nodiscard]] const std::vector<PlacedText>& texts() const { return texts_; }
 
  private:
   std::string screen(double x, double y) const {
@@ -241,7 +241,7 @@ class Script {
       put_box(data, cells.boxes[i], placed.panel->x, placed.panel->y, " 0x" + ink.substr(1));
     }
     add(data,
-        "using 1:2:3:4:5:6:7 with boxxyerror fillstyle solid 1 border linecolor rgb variable");
+        "using 1:2:3:4:5:6:7 with boxxyerror fillstyle solid 1 noborder linecolor rgb variable");
   }
 
   void put_scale(const PlacedPanel& placed) {
@@ -279,7 +279,7 @@ class Script {
                            : text.anchor == PlacedText::Anchor::center ? "center"
                                                                        : "right";
       out_ += fmt::format(
-          "set label {} at {} {}{}{} front textcolor rgb \"{}\"\n", in_quotes(written(text.text)),
+          "set label {} at {} {}{}{} front textcolor rgb \"{}\"\n", in_quotes(written(text)),
           screen(text.x, text.y), anchor, text.turned ? " rotate by 90" : "",
           text.size == 1 ? std::string() : fmt::format(" font ',{:.4g}'", font_size() * text.size),
           text.ink);
@@ -291,8 +291,8 @@ class Script {
   [[nodiscard]] double font_size() const { return svg_ ? 44.0 / 3 : 11; }
 
   /// In an SVG a text is put in its place afterwards: gnuplot has ideas of its own about markup.
-  std::string written(const std::string& text) {
-    if (!svg_) return text;
+  std::string written(const PlacedText& text) {
+    if (!svg_) return text.text;
     texts_.push_back(text);
     std::string token = fmt::format("\xee\x80\x80{}\xee\x80\x81", texts_.size() - 1);
     return token;
@@ -336,7 +336,8 @@ class Script {
   bool svg_;
   std::string data_, out_;
   std::size_t blocks_ = 0;
-  std::vector<std::string> names_, texts_;
+  std::vector<std::string> names_;
+  std::vector<PlacedText> texts_;
 };
 
 /// Whether a picture is there from its first byte to its last.
@@ -396,7 +397,9 @@ std::string with_names(const std::string& svg, const Script& script) {
     if (next == next_token) {
       const std::size_t end = svg.find(token_end, next);
       const std::string number = svg.substr(next + token.size(), end - next - token.size());
-      out += xml_text(script.texts().at(std::stoul(number)));
+      const PlacedText& text = script.texts().at(std::stoul(number));
+      if (!text.whole.empty()) out += "<title>" + xml_text(text.whole) + "</title>";
+      out += xml_text(text.text);
       at = end + token_end.size();
       continue;
     }
@@ -429,7 +432,7 @@ std::string terminal_of(PictureFormat format, const Size& size, int scale) {
     case PictureFormat::pdf:
       // A pixel is 3/4 of a point; a little more, for it cuts off.
       return fmt::format(
-          "pdfcairo size {:.6f}in,{:.6f}in font \"DejaVu Sans,11\" fontscale 1 linewidth 1 "
+          "pdfcairo size {:.6f}in,{:.6f}in font \"DejaVu Sans,11\" fontscale 0.75 linewidth 1.5 "
           "noenhanced",
           size.width / 96.0 + 1e-5, size.height / 96.0 + 1e-5);
     case PictureFormat::png:

@@ -18,7 +18,7 @@ constexpr double least_side = 20;  // pixels that a panel has left, however smal
 
 struct KeyEntry {
   const DrawnShape* shape = nullptr;
-  std::string text{};
+  std::string text{}, whole{};
   double width = 0;
 };
 
@@ -37,7 +37,8 @@ Key key_of(const Panel& panel, double width, const Metrics& metrics) {
     if (!shape.in_key || shape.name.empty()) continue;
     if (std::ranges::find(seen, shape.name) != seen.end()) continue;
     seen.push_back(shape.name);
-    KeyEntry entry{&shape, cut_to(drawn_text(shape.name), most_text, metrics)};
+    KeyEntry entry{&shape, cut_to(drawn_text(shape.name), most_text, metrics),
+                   drawn_text(shape.name)};
     entry.width = metrics.sample + metrics.gap + metrics.width(entry.text);
     const double needed = entry.width + (used > 0 ? 3 * metrics.gap : 0);
     if (key.rows.empty() || (used > 0 && used + needed > width)) {
@@ -121,7 +122,8 @@ class PanelLayout {
     placed_.y_ticks = ticks_of(panel.y, most_ticks(inner_height, metrics_.tick_room_y));
     const double gap = metrics_.gap, line = metrics_.line;
     Margins needed;
-    needed.left = gap + widest(placed_.y_ticks, metrics_) + 0.75 * gap;
+    most_tick_ = 0.3 * width;
+    needed.left = gap + std::min(most_tick_, widest(placed_.y_ticks, metrics_)) + 0.75 * gap;
     if (!panel.y.name.empty() && metrics_.turns) needed.left += line;
     needed.right = gap;
     if (panel.right) {
@@ -149,7 +151,8 @@ class PanelLayout {
     const double key_rows = static_cast<double>(key_.rows.size()) + (key_.left_out > 0 ? 1 : 0);
     needed.top = line * (key_rows + rows + (panel.title.empty() ? 0 : 1) + (names_above ? 1 : 0)) +
                  (metrics_.turns ? gap : 0);
-    needed.bottom = line * lines_of(placed_.x_ticks) + (metrics_.turns ? gap : 0);
+    // In a terminal the axis itself is a row of letters.
+    needed.bottom = line * lines_of(placed_.x_ticks) + (metrics_.turns ? gap : line);
     if (!panel.x.name.empty()) needed.bottom += line;
     return needed;
   }
@@ -183,7 +186,16 @@ class PanelLayout {
 
  private:
   void put(PlacedText text) {
+    if (text.whole == text.text) text.whole.clear();
     if (!text.text.empty()) out_->texts.push_back(std::move(text));
+  }
+
+  /// A text that is no wider than that.
+  PlacedText cut(const std::string& text, double width, double x, double y, Anchor anchor,
+                 bool turned = false) const {
+    std::string whole = drawn_text(text);
+    std::string fit = cut_to(whole, width, metrics_);
+    return {std::move(fit), x, y, anchor, text_ink, 1, turned, false, std::move(whole)};
   }
 
   /// Title, key and labels, from above down to the panel.
@@ -193,15 +205,15 @@ class PanelLayout {
     double y = top + line / 2;
     const double room = std::max(1.0, placed_.right - placed_.left + 4 * metrics_.gap);
     if (!panel.title.empty()) {
-      put({cut_to(drawn_text(panel.title), room, metrics_), placed_.left, y, Anchor::left,
-           text_ink});
+      put(cut(panel.title, room, placed_.left, y, Anchor::left));
       y += line;
     }
     for (const auto& row : key_.rows) {
       double x = placed_.left;
       for (const KeyEntry& entry : row) {
         out_->samples.push_back({x, y, entry.shape});
-        put({entry.text, x + metrics_.sample + metrics_.gap, y, Anchor::left, text_ink});
+        put({entry.text, x + metrics_.sample + metrics_.gap, y, Anchor::left, text_ink, 1, false,
+             false, entry.whole});
         x += entry.width + 3 * metrics_.gap;
       }
       y += line;
@@ -230,7 +242,7 @@ class PanelLayout {
     for (const AxisTick& tick : placed_.y_ticks) {
       const double y = placed_.y(tick.at);
       if (!is_within(y, placed_.top, placed_.bottom)) continue;
-      put({tick.text, placed_.left - 0.75 * metrics_.gap, y, Anchor::right, text_ink});
+      put(cut(tick.text, most_tick_, placed_.left - 0.75 * metrics_.gap, y, Anchor::right));
     }
     if (metrics_.turns) put_turned(panel.y.name, left + metrics_.line / 2 + 2);
   }
@@ -250,15 +262,15 @@ class PanelLayout {
   }
 
   void put_turned(const std::string& name, double x) {
-    put({cut_to(drawn_text(name), placed_.bottom - placed_.top, metrics_), x,
-         (placed_.top + placed_.bottom) / 2, Anchor::center, text_ink, 1, true});
+    put(cut(name, placed_.bottom - placed_.top, x, (placed_.top + placed_.bottom) / 2,
+            Anchor::center, true));
   }
 
   /// Texts of ticks, as many as stand apart: every one, or every second, and so on.
   void put_x_axis(double bottom) {
     const Panel& panel = *placed_.panel;
     const double line = metrics_.line;
-    const double first = placed_.bottom + (metrics_.turns ? metrics_.gap / 2 : 0) + line / 2;
+    const double first = placed_.bottom + (metrics_.turns ? metrics_.gap / 2 : line) + line / 2;
     int row = 0;
     for (auto member : {&AxisTick::text, &AxisTick::below, &AxisTick::below_that}) {
       put_tick_row(member, first + line * row++);
@@ -410,6 +422,7 @@ class PanelLayout {
   PlacedDrawing* out_ = nullptr;
   std::size_t first_text_ = 0;
   double area_left_ = 0, area_right_ = 0;
+  double most_tick_ = 0;  // how wide a tick's text may be
 };
 
 double place_on(const DrawnAxis& axis, double value, double from, double to) {

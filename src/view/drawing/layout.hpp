@@ -41,7 +41,8 @@ struct PlacedText {
   std::string ink{};
   double size = 1;  ///< times the plain one
   bool turned = false;
-  bool boxed = false;  ///< on a ground of its own
+  bool boxed = false;   ///< on a ground of its own
+  std::string whole{};  ///< what it is when it had to be cut
 };
 
 /// What a text covers.

@@ -61,7 +61,7 @@ Metrics picture_metrics() {
           .line = 19,
           .gap = 8,
           .sample = 26,
-          .tick_room_x = 92,
+          .tick_room_x = 84,
           .tick_room_y = 48,
           .scale_bar = 18,
           .turns = true};

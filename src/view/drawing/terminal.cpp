@@ -47,6 +47,7 @@ struct Cell {
   std::string letter{};
   int color = -1;
   bool after_wide = false;  ///< the letter before it takes its room, too
+  bool filled = false;      ///< its dots are part of an area
 };
 
 class Screen {
@@ -54,7 +55,7 @@ class Screen {
   Screen(int columns, int rows)
       : columns_(columns), rows_(rows), cells_(static_cast<std::size_t>(columns * rows)) {}
 
-  void dot(double x, double y, int color) {
+  void dot(double x, double y, int color, bool filled = false) {
     if (!(x > -1e6 && x < 1e6 && y > -1e6 && y < 1e6)) return;
     const int column = static_cast<int>(std::floor(x)), row = static_cast<int>(std::floor(y));
     Cell* cell = at(column / dots_across, row / dots_down);
@@ -64,6 +65,7 @@ class Screen {
         {0x01, 0x08}, {0x02, 0x10}, {0x04, 0x20}, {0x40, 0x80}};
     cell->dots |= bits[row % dots_down][column % dots_across];
     cell->color = color;
+    cell->filled = filled;
     cell->letter.clear();
   }
 
@@ -111,6 +113,8 @@ class Screen {
         }
         if (!cell.letter.empty()) {
           line += cell.letter;
+        } else if (cell.filled && cell.dots == 0xff) {
+          line += "█";
         } else if (cell.dots != 0) {
           const unsigned code = 0x2800U + cell.dots;
           line += static_cast<char>(0xe0 | code >> 12);
@@ -141,8 +145,8 @@ class Screen {
 
 class TerminalDrawing {
  public:
-  TerminalDrawing(const PlacedDrawing& layout, const Metrics& metrics, Screen& screen)
-      : layout_(layout), metrics_(metrics), screen_(screen) {}
+  TerminalDrawing(const PlacedDrawing& layout, const Metrics& metrics, bool color, Screen& screen)
+      : layout_(layout), metrics_(metrics), color_(color), screen_(screen) {}
 
   void draw() {
     for (const PlacedPanel& placed : layout_.panels) {
@@ -187,12 +191,13 @@ class TerminalDrawing {
   }
 
   /// A dot, if it lies in the panel.
-  void dot(const PlacedPanel& placed, double x, double y, int color) {
+  void dot(const PlacedPanel& placed, double x, double y, int color, bool filled = false) {
     if (x < placed.left - 0.5 || x > placed.right - 0.5 || y < placed.top - 0.5 ||
         y > placed.bottom + 0.5) {
       return;
     }
-    screen_.dot(std::min(x, placed.right - 1), std::clamp(y, placed.top, placed.bottom - 1), color);
+    screen_.dot(std::min(x, placed.right - 1), std::clamp(y, placed.top, placed.bottom - 1), color,
+                filled);
   }
 
   void line(const PlacedPanel& placed, double x0, double y0, double x1, double y1, int color,
@@ -294,12 +299,14 @@ class TerminalDrawing {
       for (double y = std::ceil(top); y < std::max(bottom, std::ceil(top) + (shade ? 0 : 1));
            y += step) {
         const bool skip = sparse && (static_cast<int>(x) + static_cast<int>(y) / 2) % 2 == 0;
-        if (!skip) dot(placed, x, y, color);
+        if (!skip) dot(placed, x, y, color, !shade && !sparse);
       }
     }
   }
 
-  static const char* shade_of(double share) {
+  /// Where there is color it says all.
+  const char* shade_of(double share) const {
+    if (color_) return "█";
     constexpr std::array<const char*, 4> shades{"░", "▒", "▓", "█"};
     const int place = static_cast<int>(std::clamp(share, 0.0, 0.999) * 4);
     return shades[static_cast<std::size_t>(place)];
@@ -362,6 +369,7 @@ class TerminalDrawing {
 
   const PlacedDrawing& layout_;
   const Metrics& metrics_;
+  bool color_;
   Screen& screen_;
 };
 
@@ -371,7 +379,7 @@ std::string terminal_text(const Drawing& drawing, int columns, int rows, bool co
   const Metrics metrics = letter_metrics();
   const PlacedDrawing layout = lay_out(drawing, columns * dots_across, rows * dots_down, metrics);
   Screen screen(columns, rows);
-  TerminalDrawing(layout, metrics, screen).draw();
+  TerminalDrawing(layout, metrics, color, screen).draw();
   return screen.written(color);
 }
 

@@ -7,8 +7,6 @@
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/time/moment.hpp>
 
-#include "view/drawing/layout.hpp"
-
 namespace zerobeat::inline v1::detail {
 
 namespace {
@@ -28,10 +26,7 @@ DrawnAxis lane_axis(const std::vector<std::string>& titles) {
     const std::size_t step = std::max<std::size_t>(1, (titles.size() + fit - 1) / fit);
     std::vector<AxisTick> ticks;
     for (std::size_t i = 0; i < titles.size(); i += step) {
-      constexpr std::size_t most_letters = 28;
-      std::string title = drawn_text(titles[i]);
-      if (title.size() > most_letters) title = shown(title, most_letters);
-      ticks.push_back({static_cast<double>(i), std::move(title)});
+      ticks.push_back({static_cast<double>(i), titles[i]});
     }
     return ticks;
   };

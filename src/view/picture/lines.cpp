@@ -152,12 +152,18 @@ class LinePanels {
     axis.log = its_.look.log && !right;
     axis.grid = !right;
     Range range;
+    // Panels of the same columns have one scale.
     const bool shared = several() && !of_levels();
+    const auto has_name = [&](const std::string& name) {
+      return std::ranges::any_of(lines.lines,
+                                 [&](std::size_t n) { return its_.lines[n].name == name; });
+    };
     for (std::size_t n = 0; n < its_.lines.size(); ++n) {
-      const bool own = shared || std::ranges::find(lines.lines, n) != lines.lines.end();
+      const bool own = (shared && has_name(its_.lines[n].name)) ||
+                       std::ranges::find(lines.lines, n) != lines.lines.end();
       if (!own || its_.lines[n].right_axis != right || its_.drawn[n].readings == 0) continue;
       if (!right && its_.changed.any() && its_.kept_range.any) {
-        range.add(range_without(its_.lines[n], its_.changed));
+        range.add(range_without(its_.lines[n], its_.changed));  // what was changed can't flatten it
       } else {
         range.add(its_.drawn[n].least);
         range.add(its_.drawn[n].most);
@@ -315,7 +321,7 @@ class LinePanels {
           .points.push_back({point.x, std::clamp(point.y, low, high)});
       if (point.y <= high && point.y >= low) continue;
       panel.labels.push_back(
-          {fmt::format("{:.4g}", point.y), point.x, std::clamp(point.y, low, high), changed_ink});
+          {value_text(point.y, 4), point.x, std::clamp(point.y, low, high), changed_ink});
     }
     for (PointShape* shape : {&inside, &above, &below}) {
       if (!shape->points.empty()) panel.shapes.push_back({std::move(*shape), "changed"});
@@ -330,7 +336,7 @@ class LinePanels {
     if (has_mean) {
       panel.shapes.push_back({RuleShape{.at = drawn.mean, .ink = color}, "mean of " + title_of(n),
                               line.right_axis, false});
-      panel.labels.push_back({fmt::format("mean {:.6g}", drawn.mean), 0, drawn.mean, color,
+      panel.labels.push_back({"mean " + value_text(drawn.mean), 0, drawn.mean, color,
                               Label::Where::right, line.right_axis});
     }
     if (!its_.look.label_last || drawn.stretches.empty()) return;
@@ -339,7 +345,7 @@ class LinePanels {
     if (last == drawn.stretches.rend()) return;
     const double value = last->back().y;
     panel.labels.push_back(
-        {fmt::format("{:.6g}", value), 0, value, color, Label::Where::right, line.right_axis});
+        {value_text(value), 0, value, color, Label::Where::right, line.right_axis});
   }
 
   void add_shades(Panel& panel, const PanelLines& lines) const {

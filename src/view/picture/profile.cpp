@@ -205,8 +205,7 @@ Panel bars(const PictureTask& task, const ProfilePanel& panel,
   const double mean = look.mean ? mean_of(task, panel) : std::nan("");
   if (std::isfinite(mean)) {
     out.shapes.push_back({RuleShape{.at = mean, .ink = text_ink}, "mean", false, false});
-    out.labels.push_back(
-        {fmt::format("mean {:.5g}", mean), 0, mean, text_ink, Label::Where::right});
+    out.labels.push_back({"mean " + value_text(mean, 5), 0, mean, text_ink, Label::Where::right});
   }
   return out;
 }

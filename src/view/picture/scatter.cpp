@@ -146,9 +146,13 @@ DrawnPicture draw_scatter(const PictureTask& task) {
       out.notes.push_back(fmt::format("{}: every {}. of {} points is drawn", cloud.title, step,
                                       counted(cloud.points.size())));
     }
-    panel.shapes.push_back({std::move(points), cloud.title, false, clouds.size() > 1});
+    const bool several = clouds.size() > 1;
+    const std::string slope =
+        several && line.any ? fmt::format(": slope {:.4g}, R² {:.4g}", line.slope, line.r_squared)
+                            : "";
+    panel.shapes.push_back({std::move(points), cloud.title + slope, false, several});
     if (!line.any) continue;
-    LineShape shape{.ink = clouds.size() > 1 ? ink(n) : ink(1), .width = 2};
+    LineShape shape{.ink = several ? ink(n) : ink(1), .width = 2};
     constexpr int pieces = 100;  // on a logarithmic axis it is a curve
     auto& stretch = shape.stretches.emplace_back();
     for (int i = 0; i <= pieces; ++i) {
@@ -162,7 +166,7 @@ DrawnPicture draw_scatter(const PictureTask& task) {
                     line.slope < 0 ? "−" : "+", std::fabs(line.slope), x_name, line.r_squared);
     said.push_back(told);
     panel.shapes.push_back(
-        {std::move(shape), clouds.size() > 1 ? cloud.title + ": " + told : told});
+        {std::move(shape), several ? cloud.title + ": " + told : told, false, !several});
   }
   out.drawing.name = y_name + " against " + x_name;
   out.drawing.description = fmt::format("{} points; {}", counted(all), fmt::join(said, "; "));
