@@ -23,11 +23,10 @@ constexpr std::array<Rgb, 5> scale_stops{{{0xf2, 0xef, 0xe6},
                                           {0x12, 0x67, 0x8a},
                                           {0x0b, 0x2f, 0x4a}}};
 
-/// A tick's number as people write it.
-std::string number_text(double value, double step) {
+/// A tick's number as people write it: thousands apart where an axis has five digits or more.
+std::string number_text(double value, double step, double greatest) {
   if (std::fabs(value) < step * 1e-9) value = 0;
-  const double size = std::fabs(value);
-  if (size >= 1e4 && size < 1e12 && step >= 1) return grouped(std::llround(value));
+  if (greatest >= 1e4 && std::fabs(value) < 1e12 && step >= 1) return grouped(std::llround(value));
   return fmt::format("{:.10g}", value);
 }
 
@@ -77,11 +76,12 @@ std::vector<AxisTick> round_ticks(double low, double high, int most) {
     }
   }
   const double first = std::ceil(low / step - 1e-9);
+  const double greatest = std::max(std::fabs(low), std::fabs(high));
   for (int i = 0; i < 2 * most + 4; ++i) {
     // Far from zero, numbers may be further apart than ticks.
     const double at = (first + i) * step;
     if (at > high + step * 1e-9) break;
-    if (at >= low - step * 1e-9) ticks.push_back({at, number_text(at, step)});
+    if (at >= low - step * 1e-9) ticks.push_back({at, number_text(at, step, greatest)});
   }
   return ticks;
 }
@@ -95,7 +95,7 @@ std::vector<AxisTick> log_ticks(double low, double high, int most) {
   const auto put = [&](int power, int digit) {
     const double at = digit * std::pow(10.0, power);
     if (at < low * (1 - 1e-12) || at > high * (1 + 1e-12)) return;
-    ticks.push_back({at, std::fabs(power) > 5 ? fmt::format("{:g}", at) : number_text(at, at)});
+    ticks.push_back({at, std::fabs(power) > 5 ? fmt::format("{:g}", at) : number_text(at, at, at)});
   };
   for (int power = first; power <= last; ++power) {
     for (const int digit : {1, 2, 5}) put(power, digit);
