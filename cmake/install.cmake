@@ -52,7 +52,7 @@ if(ZEROBEAT_WITH_PARQUET)
 endif()
 zerobeat_pc(zerobeat-core LIBRARY core REQUIRES "fmt" NEEDS tbb cctz pthread)
 zerobeat_pc(zerobeat-io LIBRARY io REQUIRES "zerobeat-core"
-  NEEDS ical simdjson archive z bz2 lzma zstd ${sqlite} ${thrift} tbb dl)
+  NEEDS ical simdjson archive z bz2 lzma zstd crypto ${sqlite} ${thrift} tbb dl)
 zerobeat_pc(zerobeat-view LIBRARY view REQUIRES "zerobeat-io" NEEDS tbb pthread)
 zerobeat_pc(zerobeat-plan LIBRARY plan REQUIRES "zerobeat-view zerobeat-io" NEEDS tomlplusplus tbb)
 zerobeat_pc(zerobeat REQUIRES "zerobeat-plan")

@@ -8,11 +8,13 @@
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/io/source_name.hpp>
 #include <zerobeat/plan/plan.hpp>
+#include <zerobeat/version.hpp>
 #include <zerobeat/view/plot.hpp>
 #include <zerobeat/view/report.hpp>
 
 #include "base/aligned.hpp"
 #include "plan/making.hpp"
+#include "plan/origin.hpp"
 #include "plan/paths.hpp"
 #include "plan/watching.hpp"
 
@@ -109,13 +111,17 @@ void check_outputs(const Plan& plan, const RunOptions& options) {
 class Outputs {
  public:
   /// The outputs of a plan's file may stand in folders that are not there yet.
-  Outputs(std::size_t most, bool make_folders) : make_folders_(make_folders) {
+  Outputs(std::size_t most, bool make_folders, bool with_digests)
+      : make_folders_(make_folders), with_digests_(with_digests) {
     open_.reserve(most);
   }
 
   Output& open(const std::string& path) {
     note(path);
-    return open_.emplace_back(path);
+    Output& output = open_.emplace_back(path);
+    paths_.push_back(path);
+    if (with_digests_ && !output.is_direct()) output.keep_digest();
+    return output;
   }
   void note(const std::string& path) {
     if (is_connection(path)) return written_.push_back(without_password(path));
@@ -131,12 +137,22 @@ class Outputs {
     });
   }
   const std::vector<std::string>& written() const { return written_; }
+  /// What was written so far, with its digests; what goes to standard output by name.
+  std::vector<UsedFile> used() {
+    std::vector<UsedFile> files;
+    for (std::size_t i = 0; i < open_.size(); ++i) files.push_back({paths_[i], open_[i].digest()});
+    for (const auto& path : written_) {
+      if (std::ranges::find(files, path, &UsedFile::file) == files.end())
+        files.push_back({path, {}});
+    }
+    return files;
+  }
   bool reader_gone() const { return std::ranges::any_of(open_, &Output::reader_gone); }
 
  private:
-  bool make_folders_;
+  bool make_folders_, with_digests_;
   std::vector<Output> open_;
-  std::vector<std::string> written_;
+  std::vector<std::string> paths_, written_;
   std::vector<Store> stores_;
 };
 
@@ -212,8 +228,20 @@ void write_output(const PlanOutput& output, detail::Making& making, const RunOpt
   if (!did.notes.empty()) making.note(std::move(did));
 }
 
-void write_account(const Account& account, const std::string& path, Outputs& outputs) {
-  outputs.open(path).write(with_dashes(account_json(account)));
+/// Where results came from, as far as they are written.
+Origin origin_of(const Plan& plan, const detail::InputDigests& inputs,
+                 std::vector<UsedFile> outputs) {
+  Origin origin;
+  origin.version = version();
+  origin.plan = plan_text(plan, "");
+  origin.inputs = inputs.get();
+  origin.outputs = std::move(outputs);
+  return origin;
+}
+
+void write_account(const Account& account, const Origin& origin, const std::string& path,
+                   Outputs& outputs) {
+  outputs.open(path).write(with_dashes(account_json(account, &origin)));
 }
 
 }  // namespace
@@ -246,14 +274,17 @@ RunResult run(const Plan& given, const RunOptions& options) {
   const Plan plan = detail::with_date_columns(given);
   detail::Watching watching(options, pieces_of(plan));
   detail::Making making(plan, watching);
+  std::optional<detail::InputDigests> digests;
+  if (!options.account.empty()) digests.emplace(given);
   // What became of the records is told even when they were too bad to go on with.
   const auto told = [&](auto&& work) {
     try {
       work();
     } catch (const Error& error) {
       if (error.kind() == Error::Kind::limit && !options.account.empty()) {
-        Outputs account(1, !plan.path.empty());
-        write_account(making.account(), options.account.path, account);
+        Outputs account(1, !plan.path.empty(), false);
+        write_account(making.account(), origin_of(given, *digests, detail::rejects_written(plan)),
+                      options.account.path, account);
         account.commit();
       }
       throw;
@@ -264,7 +295,8 @@ RunResult run(const Plan& given, const RunOptions& options) {
 
   // Every output is written beside its place, what can't be taken back last; then all are put in
   // place together.
-  Outputs outputs(plan.outputs.size() + making.beside().size() + 2, !plan.path.empty());
+  Outputs outputs(plan.outputs.size() + making.beside().size() + 2, !plan.path.empty(),
+                  !options.account.empty());
   watching.begin("", "write");
   const auto write_one = [&](const PlanOutput& output) {
     try {
@@ -295,7 +327,15 @@ RunResult run(const Plan& given, const RunOptions& options) {
   }
   RunResult result;
   result.account = making.account();
-  if (!options.account.empty()) write_account(result.account, options.account.path, outputs);
+  if (!options.account.empty()) {
+    std::vector<UsedFile> used = outputs.used();
+    for (const auto& output : plan.outputs) {
+      if (is_direct(output)) used.push_back({"-", std::nullopt});
+    }
+    for (UsedFile& rejects : detail::rejects_written(plan)) used.push_back(std::move(rejects));
+    write_account(result.account, origin_of(given, *digests, std::move(used)), options.account.path,
+                  outputs);
+  }
   for (const auto& output : plan.outputs) {
     if (is_direct(output)) write_one(output);
   }
@@ -329,6 +369,8 @@ Judged judge_all(const Plan& plan, const JudgeOptions& judging, const RunOptions
   Account account;
   std::vector<detail::SourceRun> runs;
   detail::Watching watching(options, plan.sources.size() + 1);
+  std::optional<detail::InputDigests> digests;
+  if (!options.account.empty()) digests.emplace(plan);
   for (const auto& source : plan.sources) {
     detail::SourceRun& run = runs.emplace_back(source, std::nullopt);
     judged.judgements.push_back(run.judged(judging, watching, tune));
@@ -337,8 +379,9 @@ Judged judge_all(const Plan& plan, const JudgeOptions& judging, const RunOptions
   }
   for (const auto& run : runs) run.set_aside(!plan.path.empty());
   if (!options.account.empty()) {
-    Outputs outputs(1, !plan.path.empty());
-    write_account(account, options.account.path, outputs);
+    Outputs outputs(1, !plan.path.empty(), false);
+    write_account(account, origin_of(plan, *digests, detail::rejects_written(plan)),
+                  options.account.path, outputs);
     outputs.commit();
   }
   for (const auto& run : runs) {

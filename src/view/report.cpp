@@ -266,7 +266,28 @@ std::string dumped(const Json& json) {
 
 }  // namespace
 
-std::string account_json(const Account& account) { return dumped(json_of(account)); }
+std::string account_json(const Account& account, const Origin* origin) {
+  Json out = json_of(account);
+  if (origin != nullptr) {
+    const auto files = [](const std::vector<UsedFile>& used) {
+      Json list = Json::array();
+      for (const UsedFile& file : used) {
+        Json one{{"file", printable(file.file)}};
+        if (file.digest) {
+          one["bytes"] = file.digest->bytes;
+          one["sha256"] = file.digest->sha256;
+        }
+        list.push_back(std::move(one));
+      }
+      return list;
+    };
+    out["run"] = {{"version", origin->version},
+                  {"plan", printable(origin->plan)},
+                  {"inputs", files(origin->inputs)},
+                  {"outputs", files(origin->outputs)}};
+  }
+  return dumped(out);
+}
 
 std::string report_text(const Judgement& judgement, const ReportLook& look) {
   const SourceAccount& account = *judgement.account;

@@ -4,10 +4,12 @@
 
 #include <functional>
 #include <memory>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
 #include <zerobeat/base/export.hpp>
+#include <zerobeat/io/digest.hpp>
 
 namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
@@ -46,6 +48,12 @@ class Output {
   /// ignore SIGPIPE is ended by it.)
   void write(std::string_view text);
   [[nodiscard]] bool reader_gone() const;
+
+  /// From now on what is written is digested, too.
+  void keep_digest();
+  /// Of what was written since, packed as it is in the file: nothing more can be written after it.
+  /// Unset when it was not kept.
+  [[nodiscard]] std::optional<FileDigest> digest();
 
   /// Puts the file in its place. Throws Error of kind output; then the old file is untouched.
   void commit();

@@ -6,7 +6,9 @@
 
 #include <span>
 #include <string>
+#include <vector>
 #include <zerobeat/base/export.hpp>
+#include <zerobeat/io/digest.hpp>
 #include <zerobeat/judge/judge.hpp>
 
 namespace zerobeat {
@@ -22,9 +24,18 @@ struct ReportLook {
 /// and hour, and the columns.
 [[nodiscard]] std::string report_text(const Judgement& judgement, const ReportLook& look = {});
 
+/// Where results came from, so that two can be told to be of the same run.
+struct Origin {
+  std::string version{};            ///< of the library
+  std::string plan{};               ///< the text of one that does the same
+  std::vector<UsedFile> inputs{};   ///< that were read
+  std::vector<UsedFile> outputs{};  ///< that were written
+};
+
 /// An account as JSON: `sources`, each with records = kept + rejected + merged and the reasons, and
-/// `steps`, in order, each with rows in and out, readings filled and clipped.
-[[nodiscard]] std::string account_json(const Account& account);
+/// `steps`, in order, each with rows in and out, readings filled and clipped; and, when it is
+/// given, `run`: version, plan, inputs and outputs with their bytes and SHA-256.
+[[nodiscard]] std::string account_json(const Account& account, const Origin* origin = nullptr);
 
 /// A judgement as JSON, one object, indented by two spaces.
 [[nodiscard]] std::string report_json(const Judgement& judgement);

@@ -127,6 +127,7 @@ struct Output::File {
   detail::Pack pack{};  ///< what packs its bytes
   struct stat old {};   ///< of the file that it replaces
   bool replaces = false;
+  std::optional<Digest> digest{};  ///< of what is written
 
   ~File() {
     if (owned && descriptor >= 0) close(descriptor);
@@ -150,6 +151,7 @@ struct Output::File {
   }
 
   void write(std::string_view text) {
+    if (digest) digest->add(text);
     while (!text.empty() && !reader_gone) {
       const ssize_t written = ::write(descriptor, text.data(), text.size());
       if (written < 0) {
@@ -275,6 +277,14 @@ Output::File& Output::file() const {
 
 bool Output::is_direct() const { return file().direct; }
 bool Output::reader_gone() const { return file().reader_gone; }
+
+void Output::keep_digest() { file().digest.emplace(); }
+
+std::optional<FileDigest> Output::digest() {
+  file().finish_packing();
+  if (!file().digest) return std::nullopt;
+  return file().digest->value();
+}
 
 void Output::compress(Compression compression) { file().pack = detail::packer_of(compression); }
 

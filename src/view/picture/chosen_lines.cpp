@@ -298,7 +298,7 @@ void PictureLines::find_changes() {
   for (const Line& line : lines) {
     const bool marked = !line.over && !line.right_axis;
     marks.push_back(marked ? changed.of(line, canvas) : std::vector<Point>());
-    if (!line.right_axis) kept_range.add(range_without(line, changed));
+    if (!line.right_axis && changed.any()) kept_range.add(range_without(line, changed));
   }
 }
 
