@@ -97,7 +97,7 @@ std::string explain_plan(const Plan& given) {
   }
   for (const auto& output : plan.outputs) {
     out += fmt::format("\noutput {} from {}: {}", shown(output.name), fmt::join(output.from, ", "),
-                       shown(output.file.empty() ? output.figure.path : output.file.path, 200));
+                       shown(output.place().path, 200));
   }
   if (!plan.outputs.empty()) out += "\n";
   return out;

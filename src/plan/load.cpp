@@ -53,7 +53,9 @@ class Loader {
     }
     enter(roots_.back());
     if (plan_.outputs.empty() && mistakes_.empty()) {
-      mistake(0, "", "the plan has no output: [output.NAME] with file = \"…\" or figure = \"…\"");
+      mistake(0, "",
+              "the plan has no output: [output.NAME] with file = \"…\", figure = \"…\" or report = "
+              "\"…\"");
     }
     check_names();
     if (mistakes_.empty()) order_series();
@@ -439,8 +441,10 @@ class Loader {
     const std::string where = "output " + shown(name);
     auto write_options = bind_options(output.write);
     auto look_options = bind_options(output.look);
-    const bool figure = table.contains("figure");
-    std::vector<std::string> known{"from", "file", "figure"};
+    const bool figure = table.contains("figure"), report = table.contains("report");
+    if (report) output.from.clear();  // all
+    std::vector<std::string> known{"from", "file", "figure", "report"};
+    if (report) known.emplace_back("made-at");
     for (const auto& option : figure ? look_options : write_options) known.push_back(option.name);
     for (const auto& [key, value] : table) {
       if (key == "from") {
@@ -449,6 +453,12 @@ class Loader {
         set_file(output.file, where, key, value);
       } else if (key == "figure") {
         set_file(output.figure, where, key, value);
+      } else if (key == "report") {
+        set_file(output.report, where, key, value);
+      } else if (report && key == "made-at") {
+        std::vector<BoundOption> options;
+        detail::OptionGatherer{options}("made-at", output.made_at, "T", "");
+        set_option(options, {}, where, key, value);
       } else if (const auto step = figure ? gone_look(key.str()) : std::string_view();
                  !step.empty()) {
         mistake(
@@ -460,10 +470,11 @@ class Loader {
         set_option(figure ? look_options : write_options, known, where, key, value);
       }
     }
-    if (!table.contains("file") && !figure) mistake(line, where, "has either a file or a figure");
-    if (table.contains("file") && figure) mistake(line, where, "has a file or a figure, not both");
+    const int kinds = (table.contains("file") ? 1 : 0) + (figure ? 1 : 0) + (report ? 1 : 0);
+    if (kinds == 0) mistake(line, where, "has a file, a figure or a report");
+    if (kinds > 1) mistake(line, where, "has a file, a figure or a report, and not two of them");
     check_ending(output, table, where);
-    if (!figure && output.from.size() > 1) {
+    if (!figure && !report && output.from.size() > 1) {
       mistake(line, where, "a file holds one series; join them first");
     }
     plan_.outputs.push_back(std::move(output));
@@ -480,9 +491,14 @@ class Loader {
         static_cast<void>(sink_for(output.file.path, output.write));
       } else if (!output.figure.empty()) {
         check_figure_path(output.figure.path);
+      } else if (!output.report.empty()) {
+        check_report_path(output.report.path);
       }
     } catch (const Error& error) {
-      mistake(line(output.file.empty() ? "figure" : "file"), where, error);
+      const char* key = !output.file.empty()     ? "file"
+                        : !output.figure.empty() ? "figure"
+                                                 : "report";
+      mistake(line(key), where, error);
     }
   }
 

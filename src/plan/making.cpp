@@ -76,6 +76,8 @@ std::vector<std::string> columns_of(const Product& product) {
 
 Making::Making(const Plan& plan, Watching& watching) : plan_(plan), watching_(watching) {
   runs_.reserve(plan.sources.size());
+  has_report_ = std::ranges::any_of(
+      plan.outputs, [](const PlanOutput& output) { return !output.report.empty(); });
   for (const auto& source : plan.sources) {
     const auto same = std::ranges::find_if(
         runs_, [&](const SourceRun& run) { return are_one(run.source(), source); });
@@ -104,7 +106,7 @@ bool Making::stands_for(const std::string& name, const PlanSource& source) const
 }
 
 std::optional<std::vector<std::string>> Making::columns_needed(const PlanSource& source) const {
-  if (source.reshape) return std::nullopt;
+  if (source.reshape || has_report_) return std::nullopt;
   std::vector<std::string> all;
   bool used = false;
   const auto add = [&](const std::optional<std::vector<std::string>>& names) {
@@ -158,7 +160,7 @@ std::optional<std::vector<std::string>> Making::columns_needed(const PlanSource&
 /// Times outside of which no series that is made of a source looks at it; nothing when one looks at
 /// all of them.
 std::optional<TimeRange> Making::time_needed(const PlanSource& source) const {
-  if (source.reshape || source.stamp) return std::nullopt;
+  if (source.reshape || source.stamp || has_report_) return std::nullopt;
   const auto is_it = [&](const std::string& name) { return stands_for(name, source); };
   std::optional<TimeRange> all;
   for (const auto& series : plan_.series) {
@@ -194,6 +196,7 @@ void Making::read_sources() {
     for (SourceRun& run : runs_) {
       run.read(watching_);
       watching_.finish();
+      if (has_report_) pages_.emplace(&run, run.page());
     }
     // All ways of settling first: what they reject is set aside before anything can fail.
     for (const auto& series : plan_.series) {
@@ -276,7 +279,7 @@ bool Making::is_only_drawn(const std::string& series) const {
   bool drawn = false;
   for (const auto& output : plan_.outputs) {
     if (std::ranges::find(output.from, series) == output.from.end()) continue;
-    if (!output.file.empty()) return false;
+    if (output.figure.empty()) return false;
     drawn = true;
   }
   return drawn && std::ranges::none_of(plan_.series, [&](const PlanSeries& other) {
@@ -429,6 +432,33 @@ void Making::check_mistakes() const {
   } catch (...) {
     std::throw_with_nested(error);
   }
+}
+
+std::vector<PageSource> Making::page_sources(const std::vector<std::string>& names) const {
+  std::vector<PageSource> pages;
+  std::vector<const SourceRun*> done;
+  for (const auto& source : plan_.sources) {
+    const SourceRun* run = &runs_[run_of_.at(source.name)];
+    const bool wanted = names.empty() || std::ranges::find(names, source.name) != names.end() ||
+                        std::ranges::any_of(names, [&](const std::string& name) {
+                          return is_made_of(name, source.name);
+                        });
+    const auto page = pages_.find(run);
+    if (!wanted || page == pages_.end() || std::ranges::find(done, run) != done.end()) continue;
+    done.push_back(run);
+    pages.push_back(page->second);
+    pages.back().judgement.account = run->account();
+  }
+  return pages;
+}
+
+/// Whether a series is made of a source, at first or second hand.
+bool Making::is_made_of(const std::string& series, const std::string& source) const {
+  const auto at = std::ranges::find(plan_.series, series, &PlanSeries::name);
+  if (at == plan_.series.end()) return false;
+  return std::ranges::any_of(at->from, [&](const std::string& from) {
+    return from == source || is_made_of(from, source);
+  });
 }
 
 Account Making::account() const {

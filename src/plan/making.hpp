@@ -11,6 +11,7 @@
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/plan/plan.hpp>
+#include <zerobeat/plan/report.hpp>
 
 #include "plan/source_run.hpp"
 #include "plan/watching.hpp"
@@ -77,6 +78,9 @@ class Making {
   const std::vector<Mistake>& mistakes() const { return mistakes_; }
 
   Account account() const;
+  /// The sources of those names (none: all), as a page shows them. They are kept for it when a
+  /// plan has a report.
+  std::vector<PageSource> page_sources(const std::vector<std::string>& names) const;
   std::vector<SideTable>& beside() { return beside_; }
   std::map<std::string, Product>& series() { return made_; }
   /// Steps that are noted besides those that were made here, such as figures.
@@ -92,10 +96,13 @@ class Making {
   Made applied(const PlanSeries& series, std::size_t step, const Step& prepared,
                std::span<const Timeline> in) const;
   bool is_only_drawn(const std::string& series) const;
+  bool is_made_of(const std::string& series, const std::string& source) const;
   void make(const PlanSeries& series, const AfterStep& after_step);
 
   const Plan& plan_;
   Watching& watching_;
+  bool has_report_ = false;
+  std::map<const SourceRun*, PageSource> pages_;
   bool looks_ = false;  // at the beginnings of the sources, for a look alone
   std::vector<SourceRun> runs_;
   std::map<std::string, std::size_t> run_of_;  // of each source's name

@@ -107,7 +107,7 @@ void check_paths(const Plan& plan, const RunOptions& options) {
     roles.add_output(path, fmt::format("‹rejects› of {}", source.name));
   }
   for (const auto& output : plan.outputs) {
-    const std::string& path = output.file.empty() ? output.figure.path : output.file.path;
+    const std::string& path = output.place().path;
     if (is_connection(path)) continue;
     roles.add_output(path, plan.path.empty() ? "the output (-o)" : "output " + output.name);
   }

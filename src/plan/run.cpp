@@ -94,7 +94,9 @@ void refuse_looking_ahead(const Plan& plan) {
 /// The sinks and forms of all outputs are known before anything is read.
 void check_outputs(const Plan& plan, const RunOptions& options) {
   for (const auto& output : plan.outputs) {
-    if (!output.file.empty()) {
+    if (!output.report.empty()) {
+      check_report_path(output.report.path);
+    } else if (!output.file.empty()) {
       static_cast<void>(sink_for(output.file.path, output.write));
     } else if (output.figure.path != "-") {
       check_figure_path(output.figure.path);
@@ -239,6 +241,41 @@ Origin origin_of(const Plan& plan, const detail::InputDigests& inputs,
   return origin;
 }
 
+/// With names as a plan's file has them, from its folder: a page is the same wherever that lies.
+Origin from_plan_folder(const Plan& plan, Origin origin) {
+  const std::filesystem::path folder = std::filesystem::path(plan.path.path).parent_path();
+  origin.plan = plan_text(plan, folder.string());
+  if (folder.empty()) return origin;
+  for (auto* files : {&origin.inputs, &origin.outputs}) {
+    for (UsedFile& used : *files) {
+      if (used.file == "-" || is_connection(used.file)) continue;
+      const auto near = std::filesystem::path(used.file).lexically_relative(folder);
+      if (!near.empty()) used.file = near.string();
+    }
+  }
+  return origin;
+}
+
+/// The pages of a plan.
+void write_reports(const Plan& plan, const detail::Making& making, const Origin& from,
+                   Outputs& outputs) {
+  const Origin origin = from_plan_folder(plan, from);
+  for (const auto& output : plan.outputs) {
+    if (output.report.empty()) continue;
+    PageContent content;
+    content.sources = making.page_sources(output.from);
+    for (const StepAccount& step : making.account().steps) content.steps.push_back(step);
+    content.origin = origin;
+    content.made_at = output.made_at;
+    outputs.open(output.report.path).write(page_html(content));
+  }
+}
+
+bool has_report(const Plan& plan) {
+  return std::ranges::any_of(plan.outputs,
+                             [](const PlanOutput& output) { return !output.report.empty(); });
+}
+
 void write_account(const Account& account, const Origin& origin, const std::string& path,
                    Outputs& outputs) {
   outputs.open(path).write(with_dashes(account_json(account, &origin)));
@@ -275,17 +312,21 @@ RunResult run(const Plan& given, const RunOptions& options) {
   detail::Watching watching(options, pieces_of(plan));
   detail::Making making(plan, watching);
   std::optional<detail::InputDigests> digests;
-  if (!options.account.empty()) digests.emplace(given);
+  const bool tells_origin = !options.account.empty() || has_report(given);
+  if (tells_origin) digests.emplace(given);
   // What became of the records is told even when they were too bad to go on with.
   const auto told = [&](auto&& work) {
     try {
       work();
     } catch (const Error& error) {
-      if (error.kind() == Error::Kind::limit && !options.account.empty()) {
-        Outputs account(1, !plan.path.empty(), false);
-        write_account(making.account(), origin_of(given, *digests, detail::rejects_written(plan)),
-                      options.account.path, account);
-        account.commit();
+      if (error.kind() == Error::Kind::limit && tells_origin) {
+        Outputs told_all(plan.outputs.size() + 1, !plan.path.empty(), false);
+        const Origin origin = origin_of(given, *digests, detail::rejects_written(plan));
+        write_reports(plan, making, origin, told_all);
+        if (!options.account.empty()) {
+          write_account(making.account(), origin, options.account.path, told_all);
+        }
+        told_all.commit();
       }
       throw;
     }
@@ -296,7 +337,7 @@ RunResult run(const Plan& given, const RunOptions& options) {
   // Every output is written beside its place, what can't be taken back last; then all are put in
   // place together.
   Outputs outputs(plan.outputs.size() + making.beside().size() + 2, !plan.path.empty(),
-                  !options.account.empty());
+                  tells_origin);
   watching.begin("", "write");
   const auto write_one = [&](const PlanOutput& output) {
     try {
@@ -317,7 +358,7 @@ RunResult run(const Plan& given, const RunOptions& options) {
     return output.file.path == "-" || output.figure.path == "-";
   };
   for (const auto& output : plan.outputs) {
-    if (!is_direct(output)) write_one(output);
+    if (!is_direct(output) && output.report.empty()) write_one(output);
   }
   told([&] { making.check_mistakes(); });
   for (const SideTable& side : making.beside()) write_csv(side.table, outputs.open(side.file.path));
@@ -327,14 +368,17 @@ RunResult run(const Plan& given, const RunOptions& options) {
   }
   RunResult result;
   result.account = making.account();
-  if (!options.account.empty()) {
+  if (tells_origin) {
     std::vector<UsedFile> used = outputs.used();
     for (const auto& output : plan.outputs) {
       if (is_direct(output)) used.push_back({"-", std::nullopt});
     }
     for (UsedFile& rejects : detail::rejects_written(plan)) used.push_back(std::move(rejects));
-    write_account(result.account, origin_of(given, *digests, std::move(used)), options.account.path,
-                  outputs);
+    const Origin origin = origin_of(given, *digests, std::move(used));
+    write_reports(plan, making, origin, outputs);
+    if (!options.account.empty()) {
+      write_account(result.account, origin, options.account.path, outputs);
+    }
   }
   for (const auto& output : plan.outputs) {
     if (is_direct(output)) write_one(output);

@@ -217,6 +217,8 @@ std::shared_ptr<const SourceAccount> SourceRun::account() const {
   return most;
 }
 
+PageSource SourceRun::page() const { return page_source(*records_); }
+
 void SourceRun::set_aside(bool make_folder) const {
   if (source_.limits.rejects.empty() || read_ == nullptr) return;
   const std::string& path = source_.limits.rejects.path;

@@ -10,6 +10,7 @@
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/plan/plan.hpp>
+#include <zerobeat/plan/report.hpp>
 
 #include "plan/watching.hpp"
 
@@ -53,6 +54,8 @@ class SourceRun {
   /// With `tune` the clocks of its strands are compared by that column, too.
   Judgement judged(const JudgeOptions& judging, Watching& watching, const std::string& tune);
 
+  /// As a page shows it; before its records are let go of.
+  PageSource page() const;
   void set_aside(bool make_folder) const;
   /// Throws Error of kind limit.
   void check() const;

@@ -131,8 +131,12 @@ std::string plan_text(const Plan& plan, const std::string& folder) {
     out += "\n";
   }
   for (const auto& output : plan.outputs) {
-    out += fmt::format("[output.{}]\nfrom = {}\n", key_of(output.name), writer.names(output.from));
-    if (!output.file.empty()) {
+    out += fmt::format("[output.{}]\n", key_of(output.name));
+    if (!output.from.empty()) out += fmt::format("from = {}\n", writer.names(output.from));
+    if (!output.report.empty()) {
+      out += "report = " + toml_string(writer.path(output.report.path)) + "\n";
+      if (!output.made_at.empty()) out += "made-at = " + toml_string(output.made_at) + "\n";
+    } else if (!output.file.empty()) {
       out += "file = " + toml_string(writer.path(output.file.path)) + "\n";
       put(writer.given(output.write));
     } else {

@@ -199,15 +199,16 @@ steps = [ { resample = { every = "1h" } }, { fill = { on = "x" } } ]
 TEST_CASE("an output that can't be written is told before anything is read", "[refusals]") {
   static constexpr Refusal refusals[] = {
       {R"toml()toml",
-       "plan.toml: the plan has no output: [output.NAME] with file = \"…\" or figure = \"…\""},
+       "plan.toml: the plan has no output: [output.NAME] with file = \"…\", figure = \"…\" or "
+       "report = \"…\""},
       {R"toml([output.tide]
 )toml",
-       "plan.toml:3: output tide: has either a file or a figure"},
+       "plan.toml:3: output tide: has a file, a figure or a report"},
       {R"toml([output.tide]
 file = "o.csv"
 figure = "o.png"
 )toml",
-       "plan.toml:3: output tide: has a file or a figure, not both"},
+       "plan.toml:3: output tide: has a file, a figure or a report, and not two of them"},
       {R"toml([output.tide]
 file = "o.xyz"
 )toml",
@@ -280,7 +281,8 @@ file = "./o.csv"
 TEST_CASE("a plan that is none is told where", "[refusals]") {
   static constexpr Refusal refusals[] = {
       {R"toml()toml",
-       "plan.toml: the plan has no output: [output.NAME] with file = \"…\" or figure = \"…\""},
+       "plan.toml: the plan has no output: [output.NAME] with file = \"…\", figure = \"…\" or "
+       "report = \"…\""},
       {R"toml([source.tide]
 [output.tide]
 file = "o.csv"

@@ -108,6 +108,10 @@ class Builder {
   using Kind = Command::Kind;
 
   static Kind kind_of(const ChainPart& part) { return command_of(part.command).kind; }
+  /// Whether a part is no step, but shows what the one before made.
+  static bool shows(const ChainPart& part) {
+    return kind_of(part) == Kind::plot || kind_of(part) == Kind::report;
+  }
 
   void check_place(const ChainPart& part, bool is_first) const {
     const Kind kind = kind_of(part);
@@ -116,6 +120,9 @@ class Builder {
     if (alone && parts_.size() > 1) fail_usage("{}: does not go into a chain", part.command);
     if (kind == Kind::plot && &part != &parts_.back()) {
       fail_usage("plot: is the last step of a chain: … + plot -o FIGURE.png");
+    }
+    if (kind == Kind::report && &part != &parts_.back()) {
+      fail_usage("report: is the last step of a chain: … + report -o HEALTH.html");
     }
     if (kind == Kind::stamp && !is_first) {
       fail_usage("stamp: is the first step of a chain: it is for records without times");
@@ -200,7 +207,9 @@ class Builder {
     const Command& command = command_of(first.command);
     Inputs inputs;
     if (command.kind == Kind::step) inputs = make_step(first.command).inputs();
-    if (command.kind == Kind::check || command.kind == Kind::plot) inputs.most = Inputs::any;
+    const bool of_any =
+        command.kind == Kind::check || command.kind == Kind::plot || command.kind == Kind::report;
+    if (of_any) inputs.most = Inputs::any;
     if (first.files.size() < inputs.least) {
       fail_usage("{}: name {}; - is standard input", first.command,
                  inputs.least == 1 ? "a file to read"
@@ -257,7 +266,7 @@ class Builder {
     series.from = names_of_part_[0];
     for (std::size_t p = 0; p < parts_.size(); ++p) {
       const ChainPart& part = parts_[p];
-      if (kind_of(part) == Kind::plot) break;
+      if (shows(part)) break;
       if (kind_of(part) == Kind::stamp) {
         set_options(bind_options(plan.sources[0].stamp.emplace()), part, {});
         continue;
@@ -289,15 +298,14 @@ class Builder {
         series = std::move(next);
       }
       const bool last = p + 1 == parts_.size();
-      const bool drawn = p + 2 == parts_.size() && kind_of(parts_[p + 1]) == Kind::plot;
+      const bool drawn = p + 2 == parts_.size() && shows(parts_[p + 1]);
       if (step.makes_table() && !last && !drawn) {
         fail_usage("{}: makes a table, which nothing goes on from; it is the last step of a chain",
                    part.command);
       }
       series.steps.push_back({std::move(step)});
     }
-    const bool only_plot = parts_.size() == 1 && kind_of(parts_[0]) == Kind::plot;
-    if (only_plot) return;
+    if (parts_.size() == 1 && shows(parts_[0])) return;
     series.name = free_name("result");
     plan.series.push_back(std::move(series));
   }
@@ -308,6 +316,10 @@ class Builder {
     const ChainPart& last = parts_.back();
     output.from = asked_.plan.series.empty() ? names_of_part_[0]
                                              : std::vector{asked_.plan.series.back().name};
+    if (kind_of(last) == Kind::report) {
+      make_report(last);
+      return;
+    }
     if (kind_of(last) != Kind::plot) {
       output.file = target_.output;
       output.write = write_;
@@ -320,6 +332,32 @@ class Builder {
       if (!over_.empty()) output.look.over = over_;
     }
     asked_.plan.outputs.push_back(std::move(output));
+    add_report(asked_.planned.report, "");
+  }
+
+  /// A page of all that the plan reads and makes.
+  void add_report(const OutFile& file, const std::string& made_at) {
+    if (file.empty()) return;
+    PlanOutput output;
+    output.name = free_name("report");
+    output.report = file;
+    output.made_at = made_at;
+    asked_.plan.outputs.push_back(std::move(output));
+  }
+
+  void make_report(const ChainPart& last) {
+    if (!writes_.empty()) fail_usage("{}: the chain ends in a page", writes_);
+    if (!asked_.planned.report.empty()) {
+      fail_usage("report: --report {}: the page goes where -o says", asked_.planned.report.path);
+    }
+    ReportOptions options;
+    ChainPart own = last;
+    own.given.erase("output");
+    set_options(bind_options(options), own, {});
+    if (target_.output.path == "-") {
+      fail_usage("report: say where the page goes: -o HEALTH.html");
+    }
+    add_report(target_.output, options.made_at);
   }
 
   const std::vector<ChainPart>& parts_;

@@ -96,6 +96,14 @@ std::vector<Command> make_commands() {
                       "plot tide_gauge.csv --y level_m -o water.png",
                       Kind::plot,
                       {std::move(picture), reading(), general(true)}});
+  OptionGroup page = own<Target, ReportOptions>("report");
+  page.options[0].help = "the page (-o): a name that ends in .html";
+  commands.push_back({"report",
+                      "a page on the sources' health: whether to trust them, and why",
+                      several_files,
+                      "report tide_gauge.csv -o health.html",
+                      Kind::report,
+                      {std::move(page), reading(), general(true)}});
   commands.push_back({"run",
                       "a whole plan in one pass; prints the ledger",
                       "PLAN.toml",

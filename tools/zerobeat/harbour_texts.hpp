@@ -218,6 +218,9 @@ y = "price_eur"
 over = "clean_trades"
 keys = "megrim"
 
+[output.health]
+report = "out/harbour.html"         # a page on every source: whether to trust it, and why
+
 [output.beat]
 from = ["prices", "level"]
 figure = "out/beat.png"

@@ -41,11 +41,13 @@ void fields(Visitor&& visit, O& o) {
 /// What every command takes that can be a plan.
 struct Planned {
   OutFile as_plan{};
+  OutFile report{};
 };
 
 template <typename Visitor, OptionsOf<Planned> O>
 void fields(Visitor&& visit, O& o) {
   visit("as-plan", o.as_plan, "FILE", "also write the plan that does the same");
+  visit("report", o.report, "FILE", "also write a page on the sources' health (.html)");
 }
 
 /// Where data goes.
@@ -75,6 +77,16 @@ void fields(Visitor&& visit, O& o) {
   fields(visit, o.days);
 }
 
+/// What only `report` takes.
+struct ReportOptions {
+  std::string made_at{};
+};
+
+template <typename Visitor, OptionsOf<ReportOptions> O>
+void fields(Visitor&& visit, O& o) {
+  visit("made-at", o.made_at, "T", "say on the page when it was made; unset: it tells no time");
+}
+
 /// What only `run` takes.
 struct RunFlags {
   bool causal = false;
@@ -88,7 +100,7 @@ void fields(Visitor&& visit, O& o) {
 /// A command: its name, what it does, what it is given. The options are bound to objects that last
 /// as long as the program, and hold the defaults.
 struct Command {
-  enum class Kind { check, stamp, step, plot, run, explain, demo };
+  enum class Kind { check, stamp, step, plot, report, run, explain, demo };
 
   std::string name;
   std::string help;

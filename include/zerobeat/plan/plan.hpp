@@ -54,11 +54,18 @@ struct PlanSeries {
 };
 
 struct PlanOutput {
+  /// Where it goes, whatever it is.
+  [[nodiscard]] const OutFile& place() const {
+    return !file.empty() ? file : !figure.empty() ? figure : report;
+  }
+
   std::string name{};
   std::vector<std::string> from{};  ///< series or sources; several only for a figure
   std::string stands_in{};          ///< the file that the plan includes; empty: the plan's own
   OutFile file{};                   ///< where data goes; or
-  OutFile figure{};                 ///< where a picture goes
+  OutFile figure{};                 ///< where a picture goes; or
+  OutFile report{};                 ///< where a page goes: of all sources and series unless named
+  std::string made_at{};            ///< of a report: when it was made, if that is to be told
   WriteOptions write{};
   Figure look{};
   std::int64_t line = 0;

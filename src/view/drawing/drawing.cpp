@@ -81,6 +81,7 @@ std::vector<AxisTick> round_ticks(double low, double high, int most) {
     // Far from zero, numbers may be further apart than ticks.
     const double at = (first + i) * step;
     if (at > high + step * 1e-9) break;
+    if (!ticks.empty() && at <= ticks.back().at) continue;
     if (at >= low - step * 1e-9) ticks.push_back({at, number_text(at, step, greatest)});
   }
   return ticks;

@@ -140,10 +140,10 @@ TEST_CASE("ticks are round numbers within the axis, few enough", "[ticks]") {
         std::vector<std::string>{"1", "100", "10,000", "1e+06", "1e+08"});
   std::mt19937 random(414);
   for (int again = 0; again < 2'000; ++again) {
-    const double low = std::ldexp(static_cast<double>(random() % 2000) - 1000,
-                                  static_cast<int>(random() % 60) - 30);
-    const double high =
-        low + std::ldexp(1.0 + random() % 1000, static_cast<int>(random() % 60) - 30);
+    const double start = static_cast<double>(random() % 2000) - 1000;
+    const double low = std::ldexp(start, static_cast<int>(random() % 60) - 30);
+    const double length = 1.0 + static_cast<double>(random() % 1000);
+    const double high = low + std::ldexp(length, static_cast<int>(random() % 60) - 30);
     const int most = 1 + static_cast<int>(random() % 12);
     if (!(high > low)) continue;
     for (const AxisTick& tick : round_ticks(low, high, most)) {

@@ -181,7 +181,8 @@ TEST_CASE("a raw series lies behind what smooths it, paler", "[look]") {
   for (const bool named : {false, true}) {
     const Take take = named ? mean("level").as("calm") : mean("level");
     const Timeline smooth = roll(level, {.window = 2, .take = {take}});
-    const auto lines = shapes<LineShape>(only_panel(drawn_lines({smooth}, {})));
+    const DrawnPicture picture = drawn_lines({smooth}, {});
+    const auto lines = shapes<LineShape>(only_panel(picture));
     REQUIRE(lines.size() == 2);
     CHECK(lines[0]->name == "level");
     CHECK(std::get<LineShape>(lines[0]->what).ink == detail::pale_ink);
