@@ -256,6 +256,17 @@ Origin from_plan_folder(const Plan& plan, Origin origin) {
   return origin;
 }
 
+/// A step's options without the plan's folder before the files that they name.
+std::string without_folder(std::string what, const Plan& plan) {
+  const std::string folder = std::filesystem::path(plan.path.path).parent_path().string();
+  if (folder.empty()) return what;
+  const std::string before = "=" + folder + "/";
+  for (std::size_t at = what.find(before); at != std::string::npos; at = what.find(before, at)) {
+    what.erase(at + 1, folder.size() + 1);
+  }
+  return what;
+}
+
 /// The pages of a plan.
 void write_reports(const Plan& plan, const detail::Making& making, const Origin& from,
                    Outputs& outputs) {
@@ -264,7 +275,11 @@ void write_reports(const Plan& plan, const detail::Making& making, const Origin&
     if (output.report.empty()) continue;
     PageContent content;
     content.sources = making.page_sources(output.from);
-    for (const StepAccount& step : making.account().steps) content.steps.push_back(step);
+    Account account = making.account();
+    for (StepAccount& step : account.steps) {
+      step.what = without_folder(step.what, plan);
+      content.steps.push_back(std::move(step));
+    }
     content.origin = origin;
     content.made_at = output.made_at;
     outputs.open(output.report.path).write(page_html(content));
