@@ -33,6 +33,7 @@
 #include <zerobeat/judge/records_builder.hpp>
 #include <zerobeat/judge/stacked.hpp>
 #include <zerobeat/plan/plan.hpp>
+#include <zerobeat/plan/report.hpp>
 #include <zerobeat/regular/describe.hpp>
 #include <zerobeat/regular/expect.hpp>
 #include <zerobeat/regular/gaps.hpp>
@@ -40,6 +41,7 @@
 #include <zerobeat/regular/resample.hpp>
 #include <zerobeat/regular/thin.hpp>
 #include <zerobeat/version.hpp>
+#include <zerobeat/view/page.hpp>
 #include <zerobeat/view/plot.hpp>
 #include <zerobeat/view/report.hpp>
 #include <zerobeat/window/lag.hpp>
