@@ -1,9 +1,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <zerobeat/base/text.hpp>
 
+#include "base/parallel.hpp"
 #include "kernel/bucket/numbers.hpp"
 #include "kernel/order_statistics.hpp"
 #include "view/page/html.hpp"
@@ -21,18 +23,25 @@ namespace {
 constexpr int figure_width = 900, figure_height = 260, histogram_width = 360;
 constexpr std::size_t most_pieces = 780;
 
-/// One column of one strand, with its readings sorted.
+constexpr std::array<std::pair<const char*, double>, 5> told_quantiles{
+    {{"q05", 0.05}, {"q25", 0.25}, {"median", 0.5}, {"q75", 0.75}, {"q95", 0.95}}};
+constexpr std::size_t bins = 30;
+
+/// One column of one strand, and what its readings are like.
 struct Pair {
   const PageSource* source = nullptr;
   std::size_t strand = 0;
   std::string name{};
   Column numbers{};
-  std::vector<double> sorted{};
   std::size_t rows = 0;
+  std::size_t count = 0;  ///< readings
+  double least = 0, most = 0, mean = 0, std = 0;
+  std::array<double, told_quantiles.size()> quantiles{};
+  std::vector<std::int64_t> histogram{};
 
   [[nodiscard]] const Strand& rows_of() const { return source->timeline.strands()[strand]; }
   [[nodiscard]] double missing_share() const {
-    return rows == 0 ? 1 : 1 - static_cast<double>(sorted.size()) / static_cast<double>(rows);
+    return rows == 0 ? 1 : 1 - static_cast<double>(count) / static_cast<double>(rows);
   }
   [[nodiscard]] std::string title() const {
     const auto& key = rows_of().key;
@@ -47,19 +56,49 @@ std::vector<Pair> pairs_of(const PageContent& content) {
     for (const auto& name : timeline.values().numeric_names()) {
       const Column numbers = timeline.values().column(name).as_numbers();
       for (std::size_t s = 0; s < timeline.strands().size(); ++s) {
-        pairs.push_back({&source, s, name, numbers, {}, timeline.strands()[s].size()});
+        pairs.push_back({&source, s, name, numbers, timeline.strands()[s].size()});
       }
     }
   }
   return pairs;
 }
 
-void sort_readings(Pair& pair) {
+/// The bin of a reading, of so many between the least and the greatest.
+std::size_t bin_of(double x, const Pair& pair) {
+  if (pair.least == pair.most) return 0;
+  const double place = (x - pair.least) / (pair.most - pair.least) * bins;
+  return std::min(bins - 1, static_cast<std::size_t>(place));
+}
+
+void look_at(Pair& pair) {
   const auto values = pair.numbers.numbers();
+  std::vector<double> readings;
   for (std::size_t row = pair.rows_of().begin; row < pair.rows_of().end; ++row) {
-    if (pair.numbers.valid(row) && std::isfinite(values[row])) pair.sorted.push_back(values[row]);
+    if (pair.numbers.valid(row) && std::isfinite(values[row])) readings.push_back(values[row]);
   }
-  std::ranges::sort(pair.sorted);
+  pair.count = readings.size();
+  if (readings.empty()) return;
+  const auto [least, most] = std::ranges::minmax(readings);
+  pair.least = least;
+  pair.most = most;
+  BucketNumbers numbers(readings, {});
+  pair.mean = numbers(Take{.stat = Stat::mean});
+  pair.std = numbers(Take{.stat = Stat::std});
+  pair.histogram.assign(pair.least == pair.most ? 1 : bins, 0);
+  for (const double x : readings) ++pair.histogram[bin_of(x, pair)];
+  // Quantiles by selection: what was put in order for one needs no look for the next.
+  std::size_t ordered = 0;
+  const auto at = [&](std::size_t k) {
+    if (k >= ordered) {
+      const auto begin = readings.begin() + static_cast<std::ptrdiff_t>(ordered);
+      std::nth_element(begin, readings.begin() + static_cast<std::ptrdiff_t>(k), readings.end());
+      ordered = k + 1;
+    }
+    return readings[k];
+  };
+  for (std::size_t q = 0; q < told_quantiles.size(); ++q) {
+    pair.quantiles[q] = quantile_at(pair.count, told_quantiles[q].second, at);
+  }
 }
 
 /// Its least and greatest in each piece of time, and the line of means.
@@ -74,9 +113,9 @@ std::string figure_of(const Pair& pair) {
   Panel panel;
   panel.x = time_axis(canvas, timeline.zone(), timeline.axis(), timeline.time_name());
   panel.y.name = name_with_unit(pair.name);
-  const double room = std::max(0.05 * (pair.sorted.back() - pair.sorted.front()), 1e-9);
-  panel.y.low = pair.sorted.front() - room;
-  panel.y.high = pair.sorted.back() + room;
+  const double room = std::max(0.05 * (pair.most - pair.least), 1e-9);
+  panel.y.low = pair.least - room;
+  panel.y.high = pair.most + room;
   const DrawnLine drawn =
       drawn_line({&timeline, strand, pair.numbers, pair.name, pair.title()}, canvas);
   if (!readings) {
@@ -101,10 +140,10 @@ std::string figure_of(const Pair& pair) {
   panel.shapes.push_back({std::move(line), pair.title(), false, false});
   Drawing drawing;
   drawing.name = pair.title();
-  drawing.description = fmt::format(
-      "{} readings from {} to {}, between {:.6g} and {:.6g}",
-      grouped(static_cast<std::int64_t>(pair.sorted.size())), time_of(canvas.first, *pair.source),
-      time_of(canvas.last, *pair.source), pair.sorted.front(), pair.sorted.back());
+  drawing.description = fmt::format("{} readings from {} to {}, between {:.6g} and {:.6g}",
+                                    grouped(static_cast<std::int64_t>(pair.count)),
+                                    time_of(canvas.first, *pair.source),
+                                    time_of(canvas.last, *pair.source), pair.least, pair.most);
   drawing.rows.push_back({{std::move(panel)}});
   const double piece_s =
       (canvas.x(canvas.last) - canvas.x(canvas.first)) / static_cast<double>(most_pieces);
@@ -122,13 +161,8 @@ std::string figure_of(const Pair& pair) {
 }
 
 std::string histogram_of(const Pair& pair) {
-  constexpr std::size_t bins = 30;
-  const double low = pair.sorted.front(), high = pair.sorted.back();
-  std::vector<std::int64_t> counts(low == high ? 1 : bins, 0);
-  for (const double x : pair.sorted) {
-    const double place = low == high ? 0 : (x - low) / (high - low) * bins;
-    ++counts[std::min(counts.size() - 1, static_cast<std::size_t>(place))];
-  }
+  const double low = pair.least, high = pair.most;
+  const auto& counts = pair.histogram;
   Panel panel;
   panel.x.name = name_with_unit(pair.name);
   panel.y.name = "readings";
@@ -150,9 +184,6 @@ std::string histogram_of(const Pair& pair) {
 
 /// What the readings are like, for people and in full precision.
 std::string statistics_of(const Pair& pair) {
-  const std::size_t n = pair.sorted.size();
-  const auto at = [&](std::size_t k) { return pair.sorted[k]; };
-  BucketNumbers numbers(pair.sorted, {});
   std::string out;
   const auto put = [&](const char* name, double value, const std::string& text) {
     out += fmt::format("<div{}{}><dt>{}</dt><dd>{}</dd></div>", attribute("data-stat", name),
@@ -161,16 +192,15 @@ std::string statistics_of(const Pair& pair) {
   const auto number = [&](const char* name, double value) {
     put(name, value, std::isfinite(value) ? fmt::format("{:.6g}", value) : "–");
   };
-  put("count", static_cast<double>(n), grouped(static_cast<std::int64_t>(n)));
+  put("count", static_cast<double>(pair.count), grouped(static_cast<std::int64_t>(pair.count)));
   put("missing", pair.missing_share(), fmt::format("{:.2f}%", 100 * pair.missing_share()));
-  number("mean", numbers(Take{.stat = Stat::mean}));
-  number("std", numbers(Take{.stat = Stat::std}));
-  number("min", pair.sorted.front());
-  for (const auto& [name, share] :
-       {std::pair{"q05", 0.05}, {"q25", 0.25}, {"median", 0.5}, {"q75", 0.75}, {"q95", 0.95}}) {
-    number(name, quantile_at(n, share, at));
+  number("mean", pair.mean);
+  number("std", pair.std);
+  number("min", pair.least);
+  for (std::size_t q = 0; q < told_quantiles.size(); ++q) {
+    number(told_quantiles[q].first, pair.quantiles[q]);
   }
-  number("max", pair.sorted.back());
+  number("max", pair.most);
   return "<dl class=\"stats\">" + out + "</dl>";
 }
 
@@ -178,7 +208,7 @@ std::string statistics_of(const Pair& pair) {
 
 std::string columns_section(const PageContent& content) {
   auto pairs = pairs_of(content);
-  for (Pair& pair : pairs) sort_readings(pair);
+  parallel_for(std::size_t{0}, pairs.size(), [&](std::size_t i) { look_at(pairs[i]); });
   const bool all = pairs.size() <= most_figures;
   if (!all) {
     // The worst first: of which most is missing.
@@ -192,7 +222,7 @@ std::string columns_section(const PageContent& content) {
   constexpr std::size_t most_rows = 500;
   std::size_t told = 0, left_out = 0;
   for (const Pair& pair : pairs) {
-    if (pair.sorted.empty()) {
+    if (pair.count == 0) {
       out += fmt::format("<p>{}: every reading is missing.</p>", escaped(pair.title()));
     } else if (drawn < most_figures) {
       ++drawn;
@@ -209,8 +239,8 @@ std::string columns_section(const PageContent& content) {
           "</td><td class=\"number\">{:.6g}</td><td class=\"number\">{:.6g}</td></tr>",
           attribute("data-column", pair.name),
           attribute("data-key", pair.rows_of().key.value_or("")), escaped(pair.title()),
-          grouped(static_cast<std::int64_t>(pair.sorted.size())), 100 * pair.missing_share(),
-          pair.sorted.front(), pair.sorted.back());
+          grouped(static_cast<std::int64_t>(pair.count)), 100 * pair.missing_share(), pair.least,
+          pair.most);
     } else {
       ++left_out;
     }
