@@ -115,6 +115,24 @@ std::vector<AxisTick> ticks_of(const DrawnAxis& axis, int most) {
   return axis.log ? log_ticks(axis.low, axis.high, most) : round_ticks(axis.low, axis.high, most);
 }
 
+DrawnAxis word_axis(const std::vector<std::string>& words, double in_the_room_of_one) {
+  DrawnAxis axis;
+  axis.low = -0.5;
+  axis.high = static_cast<double>(words.size()) - 0.5;
+  axis.grid = false;
+  axis.marks = false;
+  axis.ticks = [words, in_the_room_of_one](int most) {
+    const auto fit = static_cast<std::size_t>(std::max(1, most) * in_the_room_of_one);
+    const std::size_t step = std::max<std::size_t>(1, (words.size() + fit - 1) / fit);
+    std::vector<AxisTick> ticks;
+    for (std::size_t i = 0; i < words.size(); i += step) {
+      ticks.push_back({static_cast<double>(i), words[i]});
+    }
+    return ticks;
+  };
+  return axis;
+}
+
 Drawing empty_drawing(const std::string& why) {
   Drawing drawing;
   Panel panel;

@@ -191,6 +191,10 @@ std::vector<AxisTick> log_ticks(double low, double high, int most);
 /// An axis' ticks: its own, or round ones.
 std::vector<AxisTick> ticks_of(const DrawnAxis& axis, int most);
 
+/// An axis of words at 0, 1, 2 …, from half a place before the first; as many of them are written
+/// as there is room for, when so many have that of a number's tick.
+DrawnAxis word_axis(const std::vector<std::string>& words, double in_the_room_of_one);
+
 /// A panel that holds nothing and says why.
 Drawing empty_drawing(const std::string& why);
 

@@ -8,6 +8,7 @@
 
 #include "view/picture/lanes.hpp"
 #include "view/picture/names.hpp"
+#include "view/picture/picture.hpp"
 
 namespace zerobeat::inline v1::detail {
 
@@ -87,16 +88,6 @@ PictureLines::PictureLines(std::span<const Timeline> timelines, const Timeline* 
   if (!note_what_is_lost()) return;
   find_raw();
   panels = find_panels();
-}
-
-std::string PictureLines::shown_name(const std::string& column) const {
-  const auto at = std::ranges::find(look.names, column, &ShownName::column);
-  return at == look.names.end() ? column : at->name;
-}
-
-std::string PictureLines::axis_name(const std::string& column) const {
-  const auto at = std::ranges::find(look.names, column, &ShownName::column);
-  return at == look.names.end() ? name_with_unit(column) : at->name;
 }
 
 /// An axis that is given is wider than the data, or cuts it: then a reading more is kept on each
@@ -188,7 +179,7 @@ void PictureLines::add_lines(const Timeline& timeline) {
   const auto add = [&](const std::string& name, bool right_axis) {
     const Column numbers = timeline.values().column(name).as_numbers();
     for (const Strand& strand : timeline.strands()) {
-      std::string title = shown_name(name);
+      std::string title = shown_name(look, name);
       if (strand.key) title += " " + key_text(*strand.key);
       if (all.size() > 1) title += fmt::format(" ({})", timeline.name());
       if (right_axis) title += ", right axis";
@@ -264,12 +255,13 @@ std::vector<PictureLines::PanelLines> PictureLines::find_panels() {
     if (of_levels) {
       title = timeline.name();
     } else if (look.panels == Panels::columns) {
-      title = shown_name(lines[n].name);
+      title = shown_name(look, lines[n].name);
     } else if (files > 1) {
       title = timeline.name();
       if (lines[n].strand.key) title += ", " + key_text(*lines[n].strand.key);
     } else {
-      title = lines[n].strand.key ? key_text(*lines[n].strand.key) : shown_name(lines[n].name);
+      title =
+          lines[n].strand.key ? key_text(*lines[n].strand.key) : shown_name(look, lines[n].name);
     }
     auto at = std::ranges::find(found, title, &PanelLines::title);
     if (at == found.end()) at = found.insert(found.end(), {title, {}});

@@ -57,12 +57,6 @@ struct PictureLines {
   void find_raw();
   void find_changes();
   bool note_what_is_lost();
-  /// What a column is called in the picture, and its name with its unit for an axis.
- public:
-  std::string shown_name(const std::string& column) const;
-  std::string axis_name(const std::string& column) const;
-
- private:
   std::vector<PanelLines> find_panels();
 };
 

@@ -14,22 +14,10 @@ namespace {
 constexpr std::size_t most_lanes = 1'000;
 
 DrawnAxis lane_axis(const std::vector<std::string>& titles) {
-  DrawnAxis axis;
-  axis.low = -0.7;
-  axis.high = static_cast<double>(titles.size()) - 0.3;
+  DrawnAxis axis = word_axis(titles, 2.5);
+  axis.low -= 0.2;
+  axis.high += 0.2;
   axis.reversed = true;
-  axis.grid = false;
-  axis.marks = false;
-  axis.ticks = [titles](int most) {
-    // A title has room for a line, half of what a number's tick has.
-    const std::size_t fit = static_cast<std::size_t>(std::max(1, most)) * 5 / 2;
-    const std::size_t step = std::max<std::size_t>(1, (titles.size() + fit - 1) / fit);
-    std::vector<AxisTick> ticks;
-    for (std::size_t i = 0; i < titles.size(); i += step) {
-      ticks.push_back({static_cast<double>(i), titles[i]});
-    }
-    return ticks;
-  };
   return axis;
 }
 

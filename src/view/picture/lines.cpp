@@ -139,7 +139,7 @@ class LinePanels {
       return title;
     }
     if (line.over || its_.files > 1) return line.title;
-    return its_.shown_name(line.name);
+    return shown_name(its_.look, line.name);
   }
 
   static void set_log_x(DrawnAxis& axis) {
@@ -197,7 +197,7 @@ class LinePanels {
     std::vector<std::string> names;
     for (const std::size_t n : lines.lines) {
       if (its_.lines[n].right_axis != right) continue;
-      const std::string name = its_.axis_name(its_.lines[n].name);
+      const std::string name = axis_name(its_.look, its_.lines[n].name);
       if (std::ranges::find(names, name) == names.end()) names.push_back(name);
     }
     if (names.size() > 3)

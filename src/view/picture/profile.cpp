@@ -105,25 +105,11 @@ Range range_of(const std::vector<ProfilePanel>& panels, const std::string& take,
   return range;
 }
 
-/// An axis of words, each in the middle of its place; as many of them as are readable.
-DrawnAxis word_axis(const std::vector<std::string>& words, const std::string& name, bool down) {
-  DrawnAxis axis;
-  axis.low = -0.5;
-  axis.high = static_cast<double>(words.size()) - 0.5;
+/// An axis of a part's words; across they are short beside times.
+DrawnAxis part_axis(const std::vector<std::string>& words, const std::string& name, bool down) {
+  DrawnAxis axis = word_axis(words, down ? 2 : 3);
   axis.reversed = down;
-  axis.grid = false;
-  axis.marks = false;
   axis.name = name;
-  axis.ticks = [words, down](int most) {
-    // Words are short beside times: three of them have the room of one.
-    const std::size_t fit = static_cast<std::size_t>(std::max(1, most)) * (down ? 2 : 3);
-    const std::size_t step = std::max<std::size_t>(1, (words.size() + fit - 1) / fit);
-    std::vector<AxisTick> ticks;
-    for (std::size_t i = 0; i < words.size(); i += step) {
-      ticks.push_back({static_cast<double>(i), words[i]});
-    }
-    return ticks;
-  };
   return axis;
 }
 
@@ -172,7 +158,7 @@ Panel bars(const PictureTask& task, const ProfilePanel& panel,
   const Figure& look = task.look;
   Panel out;
   out.title = panels.size() > 1 ? panel.title : "";
-  out.x = word_axis(words, part, false);
+  out.x = part_axis(words, part, false);
   out.y.name = axis_name(look, panel.take);
   out.y.log = look.log;
   Range range = range_of(panels, panel.take, look.log);
@@ -215,8 +201,8 @@ Panel heat(const PictureTask& task, const ProfilePanel& panel,
            const std::vector<std::string>& along, const Shown& shown, const std::string& when) {
   Panel out;
   out.title = panel.title;
-  out.x = word_axis(along, shown.parts[1] + when, false);
-  out.y = word_axis(down, shown.parts[0], true);
+  out.x = part_axis(along, shown.parts[1] + when, false);
+  out.y = part_axis(down, shown.parts[0], true);
   out.x.line = out.y.line = false;
   Range range = range_of(panels, panel.take);
   if (range.least == range.most) range.most += 1;
