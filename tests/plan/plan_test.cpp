@@ -98,7 +98,8 @@ TEST_CASE("mistakes in a plan are told with file, line and the nearest right wor
              Catch::Contains("did you mean tide?"));
   CHECK_THAT(problem(source + "[output.tied]\nfile = \"x.csv\"\n"),
              Catch::Contains("did you mean tide?"));
-  CHECK_THAT(problem(source + "[output.tide]\n"), Catch::Contains("has a file, a figure or a report"));
+  CHECK_THAT(problem(source + "[output.tide]\n"),
+             Catch::Contains("has a file, a figure or a report"));
   CHECK_THAT(problem(source + "[series.tide]\nfrom = \"tide\"\n"),
              Catch::Contains("is a source and a series"));
   CHECK_THAT(problem("[source.tide]\n"), Catch::Contains("has no file"));
