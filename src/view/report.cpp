@@ -11,14 +11,13 @@
 #include <zerobeat/view/report.hpp>
 
 #include "base/aligned.hpp"
+#include "view/page/sections.hpp"
 
 namespace zerobeat::inline v1 {
 
 namespace {
 
-std::string counted(std::int64_t n, const char* one, const char* more) {
-  return fmt::format("{} {}", grouped(n), n == 1 ? one : more);
-}
+using detail::counted;
 
 /// Rows of a table without the columns that say nothing in any of them; the first row is the head.
 void drop_idle_columns(std::vector<std::vector<std::string>>& rows) {

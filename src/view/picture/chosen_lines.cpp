@@ -81,6 +81,10 @@ PictureLines::PictureLines(std::span<const Timeline> timelines, const Timeline* 
     return;
   }
   cut_to_range();
+  if (look.log_x && !axis.is_instants() && !cut_at_zero()) {
+    nothing = "no time is above zero";
+    return;
+  }
   if (!look.spells.empty()) spells = shades_of(all, look.spells, canvas);
   for (const Line& line : lines) drawn.push_back(drawn_line(line, canvas));
   check_heights();
@@ -108,6 +112,29 @@ void PictureLines::cut_to_range() {
     line.strand.begin += begin > 0 ? begin - 1 : 0;
     line.strand.begin = std::min(line.strand.begin, line.strand.end);
   }
+}
+
+/// A logarithm has no place for times at or before zero: they are left out, and told.
+bool PictureLines::cut_at_zero() {
+  constexpr Instant zero{};
+  std::size_t left_out = 0;
+  std::optional<Instant> first;
+  for (Line& line : lines) {
+    const auto times = line.timeline->times().subspan(line.strand.begin, line.strand.size());
+    const auto from = std::ranges::upper_bound(times, zero);
+    const auto before = static_cast<std::size_t>(from - times.begin());
+    left_out += before;
+    line.strand.begin += before;
+    if (from != times.end()) first = first ? std::min(*first, *from) : *from;
+  }
+  if (left_out > 0) {
+    notes.push_back(fmt::format("‹log_x›: {} readings are not after zero and have no place",
+                                grouped(static_cast<std::int64_t>(left_out))));
+  }
+  if (!first) return false;
+  if (canvas.first <= zero) canvas.first = *first;
+  if (canvas.last <= canvas.first) canvas.last = canvas.first + Nanoseconds(1);
+  return true;
 }
 
 /// Columns that are in the picture beside what a window made of them lie behind it.

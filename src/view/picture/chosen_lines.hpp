@@ -54,6 +54,7 @@ struct PictureLines {
   void add_lines(const Timeline& timeline);
   bool find_span();
   void cut_to_range();
+  bool cut_at_zero();
   void find_raw();
   void find_changes();
   bool note_what_is_lost();

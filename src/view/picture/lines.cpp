@@ -88,7 +88,11 @@ class LinePanels {
     Panel panel;
     if (several()) panel.title = lines.title;
     panel.x = time_axis(its_.canvas, its_.zone, its_.axis, its_.all.front()->time_name());
-    if (its_.look.log_x) set_log_x(panel.x);
+    if (its_.look.log_x) {
+      panel.x.log = true;
+      panel.x.low = its_.canvas.x(its_.canvas.first);
+      panel.x.ticks = {};
+    }
     const bool any_left =
         std::ranges::any_of(lines.lines, [&](std::size_t n) { return !its_.lines[n].right_axis; });
     const bool any_right =
@@ -140,11 +144,6 @@ class LinePanels {
     }
     if (line.over || its_.files > 1) return line.title;
     return shown_name(its_.look, line.name);
-  }
-
-  static void set_log_x(DrawnAxis& axis) {
-    axis.log = true;
-    axis.ticks = {};
   }
 
   DrawnAxis y_axis(const PanelLines& lines, bool right) const {

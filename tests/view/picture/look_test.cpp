@@ -96,6 +96,25 @@ TEST_CASE("an axis is as wide as asked, wider than the data or cutting it", "[lo
   CHECK(only_panel(right).y.name == "wind (m/s)");
 }
 
+TEST_CASE("a logarithm of elapsed times begins at the first after zero, and tells the others",
+          "[look]") {
+  Timeline::Parts parts = strand("00:00 1", "00:10 2", "00:20 8", "00:30 3").parts();
+  parts.axis.elapsed = ElapsedUnit::s;
+  Buffer<Instant> times;
+  for (const std::int64_t s : {-5, 0, 2, 20}) times.push_back(Instant(std::chrono::seconds(s)));
+  parts.times = Column::times(std::move(times));
+  parts.ordered = {};
+  const Timeline elapsed(parts);
+  const DrawnPicture picture = drawn_lines({elapsed}, {.log_x = true});
+  const Panel& panel = only_panel(picture);
+  CHECK(panel.x.log);
+  CHECK(panel.x.low == 2);
+  CHECK(panel.x.high == 20);
+  CHECK(only<LineShape>(panel).stretches.at(0).size() == 2);
+  CHECK(picture.notes ==
+        std::vector<std::string>{"‹log_x›: 2 readings are not after zero and have no place"});
+}
+
 TEST_CASE("a scatter has a point for each row that has both, and their least-squares line",
           "[look]") {
   const Timeline both = timeline_of(
