@@ -338,6 +338,9 @@ void Making::make(const PlanSeries& series, const AfterStep& after_step) {
         step.prepare(reader());
         Made made = applied(series, i, step, current);
         made.did.series = label;
+        if (has_report_ && made.timeline) {
+          changes_.note(steps_.size(), made.did, current, *made.timeline);
+        }
         product.made_by = made.did.step;
         product.material = std::move(made.material);
         steps_.push_back(std::move(made.did));
@@ -450,6 +453,29 @@ std::vector<PageSource> Making::page_sources(const std::vector<std::string>& nam
     pages.back().judgement.account = run->account();
   }
   return pages;
+}
+
+std::vector<PageSource> Making::page_series(const std::vector<std::string>& names) const {
+  std::vector<PageSource> pages;
+  for (const auto& series : plan_.series) {
+    const bool wanted = names.empty() || std::ranges::find(names, series.name) != names.end();
+    const auto made = made_.find(series.name);
+    if (!wanted || made == made_.end() || !made->second.timeline) continue;
+    pages.push_back(page_series_of(*made->second.timeline));
+    if (!series.called.empty()) pages.back().timeline = pages.back().timeline.named(series.called);
+  }
+  return pages;
+}
+
+void Making::put_changes(PageContent& content) const {
+  // Steps of sources stand before those of series.
+  std::size_t before = 0;
+  for (const SourceRun& run : runs_) before += run.steps().size();
+  content.changes = changes_.changes();
+  content.all_changes = changes_.all_changes();
+  content.stretches = changes_.stretches();
+  for (PageChange& change : content.changes) change.step += before;
+  for (PageStretch& stretch : content.stretches) stretch.step += before;
 }
 
 /// Whether a series is made of a source, at first or second hand.

@@ -14,6 +14,7 @@
 #include <zerobeat/plan/report.hpp>
 
 #include "plan/source_run.hpp"
+#include "plan/step_changes.hpp"
 #include "plan/watching.hpp"
 
 namespace zerobeat {
@@ -81,6 +82,10 @@ class Making {
   /// The sources of those names (none: all), as a page shows them. They are kept for it when a
   /// plan has a report.
   std::vector<PageSource> page_sources(const std::vector<std::string>& names) const;
+  /// The series of those names (none: all) that are timelines, as a page shows them.
+  std::vector<PageSource> page_series(const std::vector<std::string>& names) const;
+  /// What steps changed; it is kept when a plan has a report.
+  void put_changes(PageContent& content) const;
   std::vector<SideTable>& beside() { return beside_; }
   std::map<std::string, Product>& series() { return made_; }
   /// Steps that are noted besides those that were made here, such as figures.
@@ -110,6 +115,7 @@ class Making {
   std::map<std::string, Product> plain_;  // sources that are used as they are
   std::set<std::string> failed_;
   std::vector<StepAccount> steps_;
+  StepChanges changes_;
   std::vector<SideTable> beside_;
   std::vector<Mistake> mistakes_;
 };

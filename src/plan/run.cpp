@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <map>
 #include <span>
 #include <sstream>
 #include <vector>
@@ -267,6 +268,35 @@ std::string without_folder(std::string what, const Plan& plan) {
   return what;
 }
 
+/// What flows where: sources, series and outputs.
+std::vector<PageFlow> flow_of(const Plan& plan) {
+  std::vector<PageFlow> flow;
+  std::map<std::string, std::size_t> places;
+  const auto file_name = [](const std::string& path) {
+    return is_connection(path) ? without_password(path)
+                               : std::filesystem::path(path).filename().string();
+  };
+  for (const auto& source : plan.sources) {
+    places[source.name] = flow.size();
+    flow.push_back({source.name, true, {file_name(source.file.path)}, {}});
+  }
+  for (const auto& series : plan.series) {
+    PageFlow box{series.name, false, {}, {}};
+    for (const auto& step : series.steps) box.lines.emplace_back(step.step.name());
+    for (const auto& from : series.from) box.from.push_back(places.at(from));
+    places[series.name] = flow.size();
+    flow.push_back(std::move(box));
+  }
+  for (const auto& output : plan.outputs) {
+    for (const auto& from : output.from) {
+      const auto place = places.find(from);
+      if (place == places.end() || !output.report.empty()) continue;
+      flow[place->second].lines.push_back("→ " + file_name(output.place().path));
+    }
+  }
+  return flow;
+}
+
 /// The pages of a plan.
 void write_reports(const Plan& plan, const detail::Making& making, const Origin& from,
                    Outputs& outputs) {
@@ -275,6 +305,9 @@ void write_reports(const Plan& plan, const detail::Making& making, const Origin&
     if (output.report.empty()) continue;
     PageContent content;
     content.sources = making.page_sources(output.from);
+    content.series = making.page_series(output.from);
+    content.flow = flow_of(plan);
+    making.put_changes(content);
     Account account = making.account();
     for (StepAccount& step : account.steps) {
       step.what = without_folder(step.what, plan);

@@ -18,8 +18,12 @@ inline namespace ZEROBEAT_API v1 {
 /// fault happened.
 [[nodiscard]] PageSource page_source(const Records& records, const JudgeOptions& judging = {});
 
+/// A series that was made of sources, as a page shows it.
+[[nodiscard]] PageSource page_series_of(const Timeline& timeline);
+
 /// Writes the page of sources, and of the steps that made `series` of them, whole or not at all:
-/// report({&tide, 1}, {&level, 1}, "health.html"). Throws Error of kind output.
+/// report({&tide, 1}, {&level, 1}, "health.html"). What all steps of a series changed together is
+/// told as its last step's. Throws Error of kind output.
 void report(std::span<const Records> sources, std::span<const Timeline> series,
             const std::string& path);
 

@@ -1,9 +1,13 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <utility>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/view/page.hpp>
 
+#include "base/parallel.hpp"
 #include "page_files.hpp"
+#include "view/page/encoded.hpp"
 #include "view/page/html.hpp"
 #include "view/page/sections.hpp"
 
@@ -16,6 +20,7 @@ std::string counted(std::int64_t n, const char* one, const char* more) {
 }
 
 std::string name_of(const PageSource& source) {
+  if (source.judgement.account == nullptr) return source.timeline.name();
   const SourceAccount& account = *source.judgement.account;
   return account.name.empty() ? account.source : account.name;
 }
@@ -37,31 +42,82 @@ void check_report_path(const std::string& path) {
   fail_usage("{}: a report's file ends in .html", shown(path));
 }
 
+namespace {
+
+/// Under which a page stays, whatever it is of.
+constexpr std::size_t most_bytes = 2'900'000;
+
+/// The days of each source and series that has a column that is drawn.
+std::vector<detail::CalendarDays> days_of(const detail::Pairs& pairs, std::size_t sources) {
+  std::vector<detail::CalendarDays> days(sources);
+  for (const detail::Pair& pair : pairs.drawn) {
+    if (days[pair.source].days() > 0 || !pair.timeline().axis().is_instants()) continue;
+    const auto times = pair.timeline().times();
+    Instant first = pair.first(), last = pair.last();
+    for (const Strand& strand : pair.timeline().strands()) {
+      if (strand.size() == 0) continue;
+      first = std::min(first, times[strand.begin]);
+      last = std::max(last, times[strand.end - 1]);
+    }
+    days[pair.source] = detail::calendar_days(first, last, pair.timeline().zone());
+  }
+  return days;
+}
+
+std::vector<detail::CalendarMeans> means_of(const detail::Pairs& pairs,
+                                            const std::vector<detail::CalendarDays>& days) {
+  constexpr std::size_t most_days_with_hours = 5'000;
+  std::vector<detail::CalendarMeans> means(pairs.drawn.size());
+  detail::parallel_for(std::size_t{0}, means.size(), [&](std::size_t i) {
+    const detail::Pair& pair = pairs.drawn[i];
+    const detail::CalendarDays& own = days[pair.source];
+    if (own.days() == 0) return;
+    const bool hours = own.day_of(pair.last()) - own.day_of(pair.first()) < most_days_with_hours;
+    means[i] = detail::calendar_means(pair.timeline(), pair.rows_of(), pair.numbers, own, hours);
+  });
+  return means;
+}
+
+/// The page may do nothing but show itself and run the script that it holds.
+std::string policy() {
+  return fmt::format(
+      "<meta http-equiv=\"Content-Security-Policy\" content=\"default-src 'none'; style-src "
+      "'unsafe-inline'; script-src 'sha256-{}'\">\n",
+      detail::base64_of_digits(detail::page_script_sha256));
+}
+
+constexpr std::pair<const char*, const char*> section_names[] = {
+    {"verdict", "Verdict"}, {"when", "When"},   {"columns", "Columns"},
+    {"drill", "Means"},     {"steps", "Steps"}, {"origin", "Origin"}};
+
+}  // namespace
+
 std::string page_html(const PageContent& content) {
   using namespace detail;
-  std::string names;
+  std::string names, links;
   for (const PageSource& source : content.sources) {
     names += (names.empty() ? "" : ", ") + name_of(source);
   }
+  for (const auto& [id, name] : section_names) {
+    links += fmt::format("<a href=\"#{}\">{}</a>", id, name);
+  }
   std::string out = "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n";
-  // The page may do nothing but show itself.
-  out +=
-      "<meta http-equiv=\"Content-Security-Policy\" content=\"default-src 'none'; style-src "
-      "'unsafe-inline'\">\n";
+  out += policy();
   out += "<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n";
   out += fmt::format("<title>Health of {}</title>\n<style>\n{}</style>\n</head>\n<body>\n",
                      escaped(shortened(names, 80)), page_style);
-  out += fmt::format("<header><h1>{}</h1>", escaped(shortened(names, 200)));
-  out +=
-      "<nav aria-label=\"Sections\"><a href=\"#verdict\">Verdict</a><a href=\"#when\">When</a><a "
-      "href=\"#columns\">Columns</a><a href=\"#steps\">Steps</a><a "
-      "href=\"#origin\">Origin</a></nav>"
-      "</header>\n<main>\n";
-  for (const auto section :
-       {verdict_section, when_section, columns_section, steps_section, origin_section}) {
-    out += section(content) + "\n";
-  }
-  return out + "</main>\n</body>\n</html>\n";
+  out += fmt::format("<header><h1>{}</h1><nav aria-label=\"Sections\">{}</nav></header>\n<main>\n",
+                     escaped(shortened(names, 200)), links);
+  const Pairs pairs = pairs_of(content);
+  const auto days = days_of(pairs, content.sources.size() + content.series.size());
+  const auto means = means_of(pairs, days);
+  out += verdict_section(content) + "\n" + when_section(content) + "\n";
+  const std::string rest = drill_section(pairs, means, days) + "\n" + steps_section(content) +
+                           "\n" + origin_section(content) + "\n";
+  // What is left is for what the columns' script is given.
+  const std::size_t taken = out.size() + rest.size() + page_script.size();
+  out += columns_section(content, pairs, means, most_bytes > taken ? most_bytes - taken : 0) + "\n";
+  return out + rest + fmt::format("</main>\n<script>{}</script>\n</body>\n</html>\n", page_script);
 }
 
 }  // namespace zerobeat

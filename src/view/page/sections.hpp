@@ -2,9 +2,13 @@
 
 #pragma once
 
+#include <span>
 #include <string>
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/view/page.hpp>
+
+#include "view/page/calendar_means.hpp"
+#include "view/page/pair.hpp"
 
 namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
@@ -14,10 +18,14 @@ namespace detail {
 std::string verdict_section(const PageContent& content);
 /// A strip for each strand: what is there, what is missing, and where records were at fault.
 std::string when_section(const PageContent& content);
-/// Each column of each strand: its least and greatest in each piece of time, its histogram and its
-/// statistics.
-std::string columns_section(const PageContent& content);
-/// What was done, as the ledger has it.
+/// Each column of each strand: its least and greatest in each piece of time, its histogram, its
+/// week and its statistics; what its script needs takes so many bytes.
+std::string columns_section(const PageContent& content, const Pairs& pairs,
+                            std::span<const CalendarMeans> means, std::size_t bytes);
+/// Means of each column of each strand by year, and of what lies in each.
+std::string drill_section(const Pairs& pairs, std::span<const CalendarMeans> means,
+                          std::span<const CalendarDays> days);
+/// What was done: what flows where, the ledger, the stretches that changed most, and the changes.
 std::string steps_section(const PageContent& content);
 /// Version, plan, and the files that were read and written.
 std::string origin_section(const PageContent& content);

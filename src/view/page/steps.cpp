@@ -2,17 +2,17 @@
 
 #include <zerobeat/base/text.hpp>
 
+#include "view/page/changes.hpp"
+#include "view/page/flow.hpp"
 #include "view/page/html.hpp"
 #include "view/page/sections.hpp"
 
 namespace zerobeat::inline v1::detail {
 
-std::string steps_section(const PageContent& content) {
-  std::string out =
-      "<section id=\"steps\" aria-labelledby=\"steps-title\"><h2 id=\"steps-title\">What was "
-      "done?</h2>";
-  if (content.steps.empty())
-    return out + "<p>Nothing: the sources are as they were read.</p></section>";
+namespace {
+
+/// The ledger: what each step took and gave.
+std::string ledger_of(const PageContent& content) {
   std::string rows;
   for (const StepAccount& step : content.steps) {
     std::string notes;
@@ -28,14 +28,26 @@ std::string steps_section(const PageContent& content) {
         grouped(step.cells_clipped), escaped(step.what),
         notes.empty() ? "" : "<ul>" + notes + "</ul>");
   }
-  return out +
-         "<div class=\"scroll\"><table class=\"ledger\"><thead><tr><th "
+  return "<div class=\"scroll\"><table class=\"ledger\"><thead><tr><th "
          "scope=\"col\">series</th><th "
          "scope=\"col\">step</th><th scope=\"col\" class=\"number\">rows in</th><th scope=\"col\" "
          "class=\"number\">rows out</th><th scope=\"col\" class=\"number\">filled</th><th "
          "scope=\"col\" class=\"number\">clipped</th><th scope=\"col\">options and "
          "notes</th></tr></thead><tbody>" +
-         rows + "</tbody></table></div></section>";
+         rows + "</tbody></table></div>";
+}
+
+}  // namespace
+
+std::string steps_section(const PageContent& content) {
+  std::string out =
+      "<section id=\"steps\" aria-labelledby=\"steps-title\"><h2 id=\"steps-title\">What was "
+      "done?</h2>";
+  if (content.steps.empty()) {
+    return out + "<p>Nothing: the sources are as they were read.</p></section>";
+  }
+  return out + flow_svg(content.flow) + ledger_of(content) + stretches_html(content) +
+         changes_table(content) + "</section>";
 }
 
 }  // namespace zerobeat::detail

@@ -31,6 +31,7 @@ const char* dash_of(Dash dash) {
 std::string stroke(const std::string& ink) {
   if (ink == text_ink) return "class=\"ink\"";
   if (ink == inks[0]) return "class=\"course\"";
+  if (ink == changed_ink) return "class=\"changed\"";
   return fmt::format("stroke=\"{}\"", ink);
 }
 
@@ -38,6 +39,7 @@ std::string fill(const std::string& ink) {
   if (ink == text_ink) return "class=\"fill\"";
   if (ink == soft_ink) return "class=\"soft\"";
   if (ink == inks[0]) return "class=\"body\"";
+  if (ink == changed_ink) return "class=\"changed-body\"";
   return fmt::format("fill=\"{}\"", ink);
 }
 
@@ -82,6 +84,18 @@ class SvgDrawing {
     }
     if (panel.y.line) put_straight("frame", placed.left, placed.top, placed.left, placed.bottom);
     if (panel.right) put_straight("frame", placed.right, placed.top, placed.right, placed.bottom);
+    if (panel.scale) put_scale(placed);
+  }
+
+  /// The inks of the cells, from the least value to the greatest.
+  void put_scale(const PlacedPanel& placed) {
+    constexpr int steps = 24;
+    const double height = (placed.bottom - placed.top) / steps;
+    for (int i = 0; i < steps; ++i) {
+      put("<rect x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\" fill=\"{}\"/>",
+          pixel(placed.scale_left), pixel(placed.bottom - (i + 1) * height),
+          pixel(picture_metrics().scale_bar), pixel(height + 0.3), scale_ink((i + 0.5) / steps));
+    }
   }
 
   void put_straight(const char* kind, double x0, double y0, double x1, double y1) {

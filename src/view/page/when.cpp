@@ -35,7 +35,9 @@ Canvas canvas_of(const PageSource& source) {
 
 class Strips {
  public:
-  explicit Strips(const PageSource& source) : source_(source), canvas_(canvas_of(source)) {}
+  /// `room` is how many bytes marks may take, of all sources together.
+  Strips(const PageSource& source, std::size_t& room)
+      : source_(source), canvas_(canvas_of(source)), room_(room) {}
 
   std::string html() const {
     const auto strands = source_.timeline.strands();
@@ -88,14 +90,19 @@ class Strips {
                                time_of(gap.stop, source_),
                                length_text(seconds_between(gap.start, gap.stop))));
     }
+    for (const PageMark& finding : source_.findings) {
+      if (finding.strand == s) parts += flag_of(finding);
+    }
     std::size_t marks = 0, more = 0;
     for (const PageMark& mark : source_.marks) {
       if (mark.strand != s) continue;
-      if (++marks > most_marks) {
+      if (++marks > most_marks || room_ == 0) {
         ++more;
         continue;
       }
-      parts += mark_of(mark);
+      const std::string drawn = mark_of(mark);
+      room_ -= std::min(room_, drawn.size());
+      parts += drawn;
     }
     const double share = 100 * (1 - missing_share(s));
     const std::string told =
@@ -116,19 +123,44 @@ class Strips {
         kind, pixel(left), pixel(right - left), strip_height - 8, escaped(title));
   }
 
-  std::string mark_of(const PageMark& mark) const {
+  /// What is told when one points at it.
+  std::string told_of(const PageMark& mark) const {
     constexpr std::size_t most_text = 200;
-    const std::string what =
-        fmt::format("{}{} at line {}, byte {}, about {}: {}", mark.reason,
-                    mark.column.empty() ? "" : " in " + mark.column, mark.line, mark.byte,
-                    time_of(mark.at, source_), shown(mark.text, most_text));
+    std::string what = fmt::format("{}{} at line {}, byte {}, about {}", mark.reason,
+                                   mark.column.empty() ? "" : " in " + mark.column, mark.line,
+                                   mark.byte, time_of(mark.at, source_));
+    if (!mark.text.empty()) what += ": " + shown(mark.text, most_text);
+    if (!mark.remedy.empty()) what += "\n" + with_dashes(mark.remedy);
+    return what;
+  }
+
+  std::string mark_of(const PageMark& mark) const {
     return fmt::format(
         "<rect class=\"mark\" tabindex=\"0\"{}{}{} x=\"{}\" y=\"0\" width=\"2.5\" height=\"{}\">"
         "<title>{}</title></rect>",
         attribute("data-line", static_cast<std::int64_t>(mark.line)),
         attribute("data-byte", static_cast<std::int64_t>(mark.byte)),
         attribute("data-reason", mark.reason), pixel(std::min(x(mark.at), strip_width - 2.5)),
-        strip_height, escaped(what));
+        strip_height, lines_of(told_of(mark)));
+  }
+
+  /// Where a finding was first seen: a flag on the strip.
+  std::string flag_of(const PageMark& finding) const {
+    const double at = std::clamp(x(finding.at), 5.0, strip_width - 5.0);
+    return fmt::format(
+        "<path class=\"flag weight{}\" tabindex=\"0\"{}{}{} d=\"M{} 0h10l-5 10z\"><title>{}</title>"
+        "</path>",
+        weight_of(finding.reason), attribute("data-kind", finding.reason),
+        attribute("data-line", static_cast<std::int64_t>(finding.line)),
+        attribute("data-byte", static_cast<std::int64_t>(finding.byte)), pixel(at - 5),
+        lines_of(told_of(finding)));
+  }
+
+  /// Escaped, its lines as lines.
+  static std::string lines_of(const std::string& text) {
+    const std::size_t end = text.find('\n');
+    if (end == std::string::npos) return escaped(text);
+    return escaped(text.substr(0, end)) + "\n" + escaped(text.substr(end + 1));
   }
 
   /// What is not drawn, in a table.
@@ -175,6 +207,7 @@ class Strips {
 
   const PageSource& source_;
   Canvas canvas_;
+  std::size_t& room_;
 };
 
 }  // namespace
@@ -183,12 +216,14 @@ std::string when_section(const PageContent& content) {
   std::string out =
       "<section id=\"when\" aria-labelledby=\"when-title\"><h2 id=\"when-title\">When?</h2><p "
       "class=\"legend\"><span class=\"key there\"></span> records <span class=\"key "
-      "missing\"></span> none <span class=\"key mark\"></span> at fault</p>";
+      "missing\"></span> none <span class=\"key mark\"></span> at fault <span "
+      "class=\"flag-key\">▾</span> a finding, first seen</p>";
+  std::size_t room = 400'000;
   for (const PageSource& source : content.sources) {
     out += fmt::format("<article{}><h3>{}</h3>", attribute("data-source", name_of(source)),
                        escaped(name_of(source)));
     out += source.timeline.rows() == 0 ? std::string("<p>There are no records.</p>")
-                                       : Strips(source).html();
+                                       : Strips(source, room).html();
     out += "</article>";
   }
   return out + "</section>";

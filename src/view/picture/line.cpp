@@ -12,16 +12,6 @@ namespace zerobeat::inline v1::detail {
 
 namespace {
 
-/// Where a step is a gap: longer than three times both the typical step and the mean one, so
-/// that records that come in bursts are not all torn apart.
-double longest_step(std::span<const Instant> times) {
-  const auto typical = typical_step(times);
-  if (!typical) return std::numeric_limits<double>::infinity();
-  const double mean =
-      seconds_between(times.front(), times.back()) / static_cast<double>(times.size() - 1);
-  return 3 * std::max(static_cast<double>(typical->count()) / 1e9, mean);
-}
-
 /// What of a line can be drawn, side by side, and before which places it is open.
 struct Drawable {
   std::vector<Instant> own_times;
@@ -86,6 +76,14 @@ void find_partial(const Line& line, const Canvas& canvas, DrawnLine& drawn) {
 }
 
 }  // namespace
+
+double longest_step(std::span<const Instant> times) {
+  const auto typical = typical_step(times);
+  if (!typical) return std::numeric_limits<double>::infinity();
+  const double mean =
+      seconds_between(times.front(), times.back()) / static_cast<double>(times.size() - 1);
+  return 3 * std::max(static_cast<double>(typical->count()) / 1e9, mean);
+}
 
 double Canvas::x(Instant t) const {
   return unit ? elapsed_number(t, *unit) : seconds_between(first, t);

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 #include <zerobeat/base/export.hpp>
@@ -46,6 +47,10 @@ struct DrawnLine {
   std::size_t readings = 0;
   std::size_t not_drawable = 0;  ///< readings that a logarithm has no place for
 };
+
+/// Where a step is a gap, in seconds: longer than three times both the typical step and the mean
+/// one, so that records that come in bursts are not all torn apart. Infinite without a step.
+double longest_step(std::span<const Instant> times);
 
 /// The points of a line. With more readings than pixels, the first, least, greatest and last of
 /// each pixel column; and gaps narrower than a pixel are none. Cost: some passes over the readings.
