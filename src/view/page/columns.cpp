@@ -37,7 +37,11 @@ void set_apart(LineShape& line, PointShape& alone) {
 /// Steps longer than this are gaps, in what Canvas::x gives.
 double open_after(const Pair& pair) {
   const auto times = pair.timeline().times().subspan(pair.rows_of().begin, pair.rows);
-  const double seconds = longest_step(times);
+  // A source's steps were looked at when it was judged.
+  const auto& judged = pair.of->judgement.strands;
+  const auto strand = std::ranges::find(judged, pair.rows_of().key, &StrandJudgement::key);
+  const bool known = strand != judged.end() && strand->typical_step_s;
+  const double seconds = known ? longest_step(times, *strand->typical_step_s) : longest_step(times);
   const auto& unit = pair.timeline().axis().elapsed;
   return unit ? seconds * 1e9 / static_cast<double>(nanoseconds_of(*unit)) : seconds;
 }

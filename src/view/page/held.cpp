@@ -49,20 +49,8 @@ class Places {
   std::vector<RowRange> ranges_;
 };
 
-void add_extremes(const Pair& pair, Places& places) {
-  bool least = false, most = false;
-  const std::size_t begin = pair.rows_of().begin;
-  for (std::size_t row = begin; row < pair.rows_of().end && !(least && most); ++row) {
-    if (!is_reading(pair, row)) continue;
-    const double value = pair.numbers.numbers()[row];
-    const bool is_least =
-        value == pair.least && !std::exchange(least, least || value == pair.least);
-    const bool is_most = value == pair.most && !std::exchange(most, most || value == pair.most);
-    if (is_least || is_most) places.add_rows(row - begin, row - begin + 1);
-  }
-}
-
 void add_missing_runs(const Pair& pair, Places& places) {
+  if (pair.count == pair.rows) return;
   const std::size_t from = places.size(), begin = pair.rows_of().begin;
   for (std::size_t row = 0; row < pair.rows;) {
     if (is_reading(pair, begin + row)) {
@@ -116,7 +104,8 @@ std::string pieces_text(const Pair& pair, std::size_t count) {
 
 std::vector<RowRange> close_ups(const Pair& pair, std::span<const PageChange> changes) {
   Places places(pair);
-  add_extremes(pair, places);
+  places.add_rows(pair.least_row, pair.least_row + 1);
+  places.add_rows(pair.most_row, pair.most_row + 1);
   for (const PageMark& finding : pair.of->findings) {
     if (finding.strand == pair.strand) places.add(finding.at, finding.at);
   }
@@ -144,6 +133,7 @@ std::vector<RowRange> held_rows(std::span<const RowRange> wanted, std::size_t ro
   std::vector<bool> held(rows);
   std::size_t count = 0;
   left_out = 0;
+  std::vector<RowRange> taken;
   for (const RowRange& range : wanted) {
     const std::size_t begin = range.begin < around ? 0 : range.begin - around;
     const std::size_t end = std::min(rows, range.end + around);
@@ -156,12 +146,16 @@ std::vector<RowRange> held_rows(std::span<const RowRange> wanted, std::size_t ro
     std::fill(held.begin() + static_cast<std::ptrdiff_t>(begin),
               held.begin() + static_cast<std::ptrdiff_t>(end), true);
     count += more;
+    taken.push_back({begin, end});
   }
+  std::ranges::sort(taken, {}, &RowRange::begin);
   std::vector<RowRange> ranges;
-  for (std::size_t row = 0; row < rows; ++row) {
-    if (!held[row]) continue;
-    if (ranges.empty() || ranges.back().end != row) ranges.push_back({row, row});
-    ranges.back().end = row + 1;
+  for (const RowRange& range : taken) {
+    if (ranges.empty() || ranges.back().end < range.begin) {
+      ranges.push_back(range);
+    } else {
+      ranges.back().end = std::max(ranges.back().end, range.end);
+    }
   }
   return ranges;
 }

@@ -64,16 +64,19 @@ std::vector<detail::CalendarDays> days_of(const detail::Pairs& pairs, std::size_
   return days;
 }
 
-std::vector<detail::CalendarMeans> means_of(const detail::Pairs& pairs,
+/// What the readings of each pair are like, and their means by the calendar.
+std::vector<detail::CalendarMeans> means_of(detail::Pairs& pairs,
                                             const std::vector<detail::CalendarDays>& days) {
   constexpr std::size_t most_days_with_hours = 5'000;
   std::vector<detail::CalendarMeans> means(pairs.drawn.size());
-  detail::parallel_for(std::size_t{0}, means.size(), [&](std::size_t i) {
-    const detail::Pair& pair = pairs.drawn[i];
+  detail::parallel_for(std::size_t{0}, 2 * means.size(), [&](std::size_t i) {
+    detail::Pair& pair = pairs.drawn[i / 2];
+    if (i % 2 == 0) return detail::find_statistics(pair);
     const detail::CalendarDays& own = days[pair.source];
     if (own.days() == 0) return;
     const bool hours = own.day_of(pair.last()) - own.day_of(pair.first()) < most_days_with_hours;
-    means[i] = detail::calendar_means(pair.timeline(), pair.rows_of(), pair.numbers, own, hours);
+    means[i / 2] =
+        detail::calendar_means(pair.timeline(), pair.rows_of(), pair.numbers, own, hours);
   });
   return means;
 }
@@ -108,7 +111,7 @@ std::string page_html(const PageContent& content) {
                      escaped(shortened(names, 80)), page_style);
   out += fmt::format("<header><h1>{}</h1><nav aria-label=\"Sections\">{}</nav></header>\n<main>\n",
                      escaped(shortened(names, 200)), links);
-  const Pairs pairs = pairs_of(content);
+  Pairs pairs = pairs_of(content);
   const auto days = days_of(pairs, content.sources.size() + content.series.size());
   const auto means = means_of(pairs, days);
   out += verdict_section(content) + "\n" + when_section(content) + "\n";

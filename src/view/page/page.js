@@ -153,7 +153,10 @@
       const ticks = [];
       for (let n = Math.ceil((low - base) / step); base + n * step <= high; ++n) {
         const instant = whole + BigInt(Math.round(n * step));
-        const text = this.clock.local(instant).slice(17).replace(/(Z|[+-]\d\d:\d\d)$/, '');
+        const text = this.clock
+          .local(instant)
+          .slice(17)
+          .replace(/(Z|[+-]\d\d:\d\d)$/, '');
         ticks.push({ v: base + n * step, label: text });
       }
       return ticks;
@@ -385,7 +388,11 @@
     }
 
     inks() {
-      return { axisLineColor: ink('--frame'), colors: [ink('--course')], gridLineColor: ink('--line') };
+      return {
+        axisLineColor: ink('--frame'),
+        colors: [ink('--course')],
+        gridLineColor: ink('--line'),
+      };
     }
 
     ticks(low, high, pixels) {
@@ -425,7 +432,9 @@
     captionText(piece) {
       const { course } = this;
       const what =
-        piece === 0 ? 'every reading' : `least, greatest and mean of pieces of ${course.pieceText(piece)}`;
+        piece === 0
+          ? 'every reading'
+          : `least, greatest and mean of pieces of ${course.pieceText(piece)}`;
       const where = course.isInstants ? ` (${course.clock.zone})` : '';
       const leftOut = this.figure.dataset.leftOut;
       const rest =
@@ -754,13 +763,19 @@
     const told = element('output', { className: 'soft' });
     const select = (name, attribute) => {
       const values = [...new Set(rows.map((row) => row.dataset[attribute]))];
-      const made = element('select', { name }, [element('option', { textContent: 'all', value: '' })]);
+      const made = element('select', { name }, [
+        element('option', { textContent: 'all', value: '' }),
+      ]);
       for (const [i, value] of values.entries()) {
-        const own = element('option', { textContent: value === '' ? '–' : value, value: String(i) });
+        const own = element('option', {
+          textContent: value === '' ? '–' : value,
+          value: String(i),
+        });
         made.append(own);
       }
       made.setAttribute('aria-label', name);
-      const passes = (row) => made.value === '' || row.dataset[attribute] === values[Number(made.value)];
+      const passes = (row) =>
+        made.value === '' || row.dataset[attribute] === values[Number(made.value)];
       return { label: element('label', {}, [`${name} `, made]), made, passes };
     };
     const filters = [select('Column', 'column'), select('Strand', 'key')];

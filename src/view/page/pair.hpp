@@ -4,6 +4,7 @@
 
 #include <array>
 #include <cstdint>
+#include <span>
 #include <string>
 #include <utility>
 #include <vector>
@@ -27,6 +28,7 @@ struct Pair {
   std::size_t rows = 0;
   std::size_t count = 0;  ///< readings: those that are finite
   double least = 0, most = 0, mean = 0, std = 0;
+  std::size_t least_row = 0, most_row = 0;  ///< the first of each, from the strand's first row
   std::array<double, told_quantiles.size()> quantiles{};
   std::vector<std::int64_t> histogram{};  ///< one bin, when all are one value
 
@@ -50,8 +52,16 @@ struct Pairs {
   std::vector<Pair> empty{};   ///< without a reading
 };
 
-/// Cost: some passes over each column.
+/// With how many readings each has, the least and the greatest. Cost: a pass over each column.
 [[nodiscard]] Pairs pairs_of(const PageContent& content);
+
+/// The other statistics of a pair. Cost: some passes over its readings.
+void find_statistics(Pair& pair);
+
+/// The readings of each rank that is asked for, from 0 for the least, as if they were sorted; ranks
+/// ascend. Cost: two passes over them where they are spread, at most as much as selecting each.
+[[nodiscard]] std::vector<double> readings_at(std::span<const double> readings, double least,
+                                              double most, std::span<const std::size_t> ranks);
 
 }  // namespace detail
 }  // namespace v1

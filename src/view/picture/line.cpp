@@ -80,9 +80,13 @@ void find_partial(const Line& line, const Canvas& canvas, DrawnLine& drawn) {
 double longest_step(std::span<const Instant> times) {
   const auto typical = typical_step(times);
   if (!typical) return std::numeric_limits<double>::infinity();
+  return longest_step(times, static_cast<double>(typical->count()) / 1e9);
+}
+
+double longest_step(std::span<const Instant> times, double typical_s) {
   const double mean =
       seconds_between(times.front(), times.back()) / static_cast<double>(times.size() - 1);
-  return 3 * std::max(static_cast<double>(typical->count()) / 1e9, mean);
+  return 3 * std::max(typical_s, mean);
 }
 
 double Canvas::x(Instant t) const {

@@ -51,6 +51,8 @@ struct DrawnLine {
 /// Where a step is a gap, in seconds: longer than three times both the typical step and the mean
 /// one, so that records that come in bursts are not all torn apart. Infinite without a step.
 double longest_step(std::span<const Instant> times);
+/// The same when the typical step is known, in seconds.
+double longest_step(std::span<const Instant> times, double typical_s);
 
 /// The points of a line. With more readings than pixels, the first, least, greatest and last of
 /// each pixel column; and gaps narrower than a pixel are none. Cost: some passes over the readings.
