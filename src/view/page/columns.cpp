@@ -297,7 +297,7 @@ std::string others_of(const std::vector<Pair>& others) {
       "scope=\"col\">column</th><th scope=\"col\" class=\"number\">readings</th><th scope=\"col\" "
       "class=\"number\">missing</th><th scope=\"col\" class=\"number\">min</th><th scope=\"col\" "
       "class=\"number\">max</th></tr></thead><tbody>{}</tbody></table>",
-      others.size(), rows);
+      grouped(static_cast<std::int64_t>(others.size())), rows);
   if (others.size() > most_rows) out += fmt::format("<p>{} more</p>", others.size() - most_rows);
   return out + "</details>";
 }

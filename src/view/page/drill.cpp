@@ -125,9 +125,9 @@ std::string drill_section(const Pairs& pairs, std::span<const CalendarMeans> mea
     out += fmt::format("<p>{} left out: there would be more than 100,000 bars.</p>",
                        finest == Finest::day ? "Hours are" : "Days and hours are");
   }
-  const std::size_t others = pairs.others.size();
-  if (others > 0) {
-    out += fmt::format("<p>{} more columns of strands are not drawn.</p>", others);
+  if (!pairs.others.empty()) {
+    out += fmt::format("<p>{} more columns of strands are not drawn.</p>",
+                       grouped(static_cast<std::int64_t>(pairs.others.size())));
   }
   return out + "</section>";
 }

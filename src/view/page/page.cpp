@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <numeric>
 #include <utility>
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/view/page.hpp>
@@ -23,6 +24,32 @@ std::string name_of(const PageSource& source) {
   if (source.judgement.account == nullptr) return source.timeline.name();
   const SourceAccount& account = *source.judgement.account;
   return account.name.empty() ? account.source : account.name;
+}
+
+std::string of_sources(const PageContent& content, std::size_t room,
+                       const std::function<std::string(const PageSource&)>& told) {
+  std::vector<std::string> all;
+  std::size_t taken = 0;
+  for (const PageSource& source : content.sources) taken += all.emplace_back(told(source)).size();
+  std::vector<std::size_t> order(all.size());
+  std::iota(order.begin(), order.end(), std::size_t{0});
+  if (taken > room) {
+    std::ranges::stable_sort(order, std::greater(), [&](std::size_t i) {
+      const auto& findings = content.sources[i].judgement.findings;
+      return findings.empty() ? 0 : weight_of(findings[0].kind);
+    });
+  }
+  std::string out;
+  std::size_t put = 0;
+  for (; put < order.size() && out.size() + all[order[put]].size() <= room; ++put) {
+    out += all[order[put]];
+  }
+  const auto left_out = static_cast<std::int64_t>(order.size() - put);
+  if (left_out > 0) {
+    out += fmt::format("<p>{} more, of which the findings are no worse</p>",
+                       counted(left_out, "source", "sources"));
+  }
+  return out;
 }
 
 std::string time_of(Instant t, const PageSource& source) {

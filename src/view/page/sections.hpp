@@ -2,6 +2,7 @@
 
 #pragma once
 
+#include <functional>
 #include <span>
 #include <string>
 #include <zerobeat/base/export.hpp>
@@ -32,6 +33,11 @@ std::string origin_section(const PageContent& content);
 
 /// How many figures a page has at most, of all sources together.
 inline constexpr std::size_t most_figures = 24;
+
+/// What a section says of each source, those of the worst findings first when it has no room for
+/// all of them; and how many are left out.
+std::string of_sources(const PageContent& content, std::size_t room,
+                       const std::function<std::string(const PageSource&)>& told);
 
 /// "1,234 records".
 std::string counted(std::int64_t n, const char* one, const char* more);

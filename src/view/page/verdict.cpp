@@ -146,8 +146,8 @@ std::string verdict_section(const PageContent& content) {
       "<section id=\"verdict\" aria-labelledby=\"verdict-title\"><h2 id=\"verdict-title\">Can it "
       "be "
       "trusted?</h2>";
-  for (const PageSource& source : content.sources) out += source_verdict(source);
-  return out + "</section>";
+  constexpr std::size_t room = 500'000;
+  return out + of_sources(content, room, source_verdict) + "</section>";
 }
 
 }  // namespace zerobeat::detail

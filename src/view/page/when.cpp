@@ -218,15 +218,15 @@ std::string when_section(const PageContent& content) {
       "class=\"legend\"><span class=\"key there\"></span> records <span class=\"key "
       "missing\"></span> none <span class=\"key mark\"></span> at fault <span "
       "class=\"flag-key\">▾</span> a finding, first seen</p>";
-  std::size_t room = 400'000;
-  for (const PageSource& source : content.sources) {
-    out += fmt::format("<article{}><h3>{}</h3>", attribute("data-source", name_of(source)),
-                       escaped(name_of(source)));
-    out += source.timeline.rows() == 0 ? std::string("<p>There are no records.</p>")
-                                       : Strips(source, room).html();
-    out += "</article>";
-  }
-  return out + "</section>";
+  constexpr std::size_t room = 900'000;
+  std::size_t room_of_marks = 400'000;
+  const auto told = [&](const PageSource& source) {
+    return fmt::format("<article{}><h3>{}</h3>{}</article>",
+                       attribute("data-source", name_of(source)), escaped(name_of(source)),
+                       source.timeline.rows() == 0 ? std::string("<p>There are no records.</p>")
+                                                   : Strips(source, room_of_marks).html());
+  };
+  return out + of_sources(content, room, told) + "</section>";
 }
 
 }  // namespace zerobeat::detail
