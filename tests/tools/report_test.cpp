@@ -34,8 +34,23 @@ std::vector<std::string> values_of(const std::string& html, const std::string& n
   return values;
 }
 
+/// A page without its script.
+std::string page_of(const std::string& html) {
+  const std::size_t from = html.find("<script>"), to = html.find("</script>");
+  REQUIRE(from < to);
+  return html.substr(0, from) + html.substr(to + std::string("</script>").size());
+}
+
+/// One section of a page.
+std::string section_of(const std::string& html, const std::string& id) {
+  const std::size_t from = html.find("<section id=\"" + id + "\"");
+  REQUIRE(from != std::string::npos);
+  return html.substr(from, html.find("</section>", from) - from);
+}
+
 /// Whether every tag that is opened is closed, in order.
-void check_tags(const std::string& html) {
+void check_tags(const std::string& whole) {
+  const std::string html = page_of(whole);
   std::vector<std::string> open;
   const std::set<std::string> alone{"meta", "br", "!DOCTYPE"};
   for (std::size_t at = html.find('<'); at != std::string::npos; at = html.find('<', at + 1)) {
@@ -67,14 +82,16 @@ TEST_CASE("a report says of each source what check says, and where it happened",
   // The sections in their order, and nothing from elsewhere.
   CHECK(values_of(html, "id").size() >= 5);
   std::size_t before = 0;
-  for (const char* id : {"verdict", "when", "columns", "steps", "origin"}) {
+  for (const char* id : {"verdict", "when", "columns", "drill", "steps", "origin"}) {
     const std::size_t at = html.find(fmt::format("<section id=\"{}\"", id));
     REQUIRE(at != std::string::npos);
     CHECK(at > before);
     before = at;
   }
   CHECK_THAT(html, Catch::Contains("default-src 'none'") && !Catch::Contains("http://") &&
-                       !Catch::Contains("https://") && !Catch::Contains("<script"));
+                       !Catch::Contains("https://") && Catch::Contains("MIT licence") &&
+                       !Catch::Contains("sourceMappingURL"));
+  CHECK(html.find("<script>") == html.rfind("<script"));
 
   const auto check = nlohmann::json::parse(bench.run("check store.csv --key probe --json").out);
   // Findings as check has them, in its order.
@@ -103,7 +120,11 @@ TEST_CASE("a report says of each source what check says, and where it happened",
                        Catch::Contains("unreadable-reading in t_c at line 156") &&
                        Catch::Contains("no records from 2025-10-22T02:1"));
   // A figure for each column of each strand, statistics in full.
-  CHECK(values_of(html, "data-column") == std::vector<std::string>{"t_c", "t_c"});
+  for (const char* id : {"columns", "drill"}) {
+    const std::string section = section_of(html, id);
+    CHECK(values_of(section, "data-column") == std::vector<std::string>{"t_c", "t_c"});
+    CHECK(values_of(section, "data-key") == std::vector<std::string>{"north", "south"});
+  }
   CHECK_THAT(html, Catch::Contains("data-piece=\"readings\"") &&
                        Catch::Contains("data-stat=\"count\" data-value=\"560\""));
   // The file that was read, with its digest.
@@ -143,7 +164,8 @@ TEST_CASE("chains and plans have reports of what they did", "[report]") {
                    "report -o chain.html --as-plan p.toml")
               .exit == 0);
   const std::string html = bench.get("chain.html");
-  CHECK(values_of(html, "data-step") == std::vector<std::string>{"settle", "resample", "fill"});
+  CHECK(values_of(html.substr(html.find("<table class=\"ledger\"")), "data-step") ==
+        std::vector<std::string>{"settle", "resample", "fill", "resample"});
   CHECK_THAT(bench.get("p.toml"), Catch::Contains("report = \"chain.html\""));
   fs::remove(bench.folder() / "chain.html");
   REQUIRE(bench.run("run p.toml").exit == 0);
@@ -187,6 +209,111 @@ report = "out/one.html"
   CHECK_THAT(bench.run("explain plan.toml").out, Catch::Contains("out/all.html"));
 }
 
+TEST_CASE("a report of a chain tells what flows where and every reading that was changed",
+          "[report]") {
+  const Bench bench;
+  bench.put("store.csv", store());
+  const std::string chain =
+      "clip store.csv --key probe --tolerate 5 --on t_c --bounds=-18.9, + resample --every 1h + "
+      "fill --max-gap 9h ";
+  REQUIRE(bench.run(chain + "-o out.csv --report chain.html --account a.json").exit == 0);
+  const std::string html = page_of(bench.get("chain.html"));
+  check_tags(bench.get("chain.html"));
+  const std::string steps = section_of(html, "steps");
+  CHECK(values_of(steps, "data-flow").front() == "store");
+  CHECK_THAT(steps, Catch::Contains("→ out.csv"));
+  // Each step that the account has, in figures for those that changed something.
+  const auto account = nlohmann::json::parse(bench.get("a.json"));
+  std::vector<std::string> names;
+  std::int64_t changed = 0;
+  for (const auto& step : account["steps"]) {
+    names.push_back(step["step"]);
+    changed += step["cells_filled"].get<std::int64_t>() + step["cells_clipped"].get<std::int64_t>();
+  }
+  const std::string ledger =
+      steps.substr(steps.find("<table class=\"ledger\""), steps.find("<h3>Before"));
+  CHECK(values_of(ledger.substr(0, ledger.find("</table>")), "data-step") == names);
+  const std::string figures = steps.substr(steps.find("<h3>Before"));
+  CHECK(values_of(figures, "data-step") == std::vector<std::string>{"clip", "resample", "fill"});
+  // The list of changes adds up to the ledger; each says what it was or what it is.
+  const std::string changes = steps.substr(steps.find("<table id=\"changes\""));
+  CHECK(static_cast<std::int64_t>(values_of(changes, "data-key").size()) == changed);
+  CHECK(values_of(changes, "data-before").size() + values_of(changes, "data-after").size() >=
+        static_cast<std::size_t>(changed));
+  CHECK_THAT(changes, Catch::Contains("<td>filled</td>"));
+  // The series has its columns, too, after its source's.
+  const std::string columns = section_of(html, "columns");
+  CHECK(values_of(columns, "data-column") ==
+        std::vector<std::string>{"t_c", "t_c", "t_c_mean", "t_c_mean"});
+  CHECK(values_of(columns, "data-series").size() == 2);
+}
+
+TEST_CASE("means by year stand in a report in full, and none where times have no years",
+          "[report]") {
+  const Bench bench;
+  std::string text = "time,level\n";
+  for (int day = 0; day < 800; ++day) {
+    const std::chrono::sys_days date =
+        std::chrono::sys_days(std::chrono::year(2023) / 11 / 3) + std::chrono::days(day);
+    const std::chrono::year_month_day ymd(date);
+    text += fmt::format("{}-{:02}-{:02}T12:00:00Z,{}\n", static_cast<int>(ymd.year()),
+                        static_cast<unsigned>(ymd.month()), static_cast<unsigned>(ymd.day()), day);
+  }
+  bench.put("daily.csv", text);
+  REQUIRE(bench.run("report daily.csv --zone Europe/Dublin -o daily.html").exit == 0);
+  const std::string html = page_of(bench.get("daily.html"));
+  const std::string drill = section_of(html, "drill");
+  CHECK(values_of(drill, "data-level") == std::vector<std::string>{"year"});
+  CHECK(values_of(drill, "data-mean") == std::vector<std::string>{"399.5"});
+  CHECK(values_of(drill, "data-first-year") == std::vector<std::string>{"2023"});
+  // Four years begun, as float64 in base64; the days' lengths as runs, one of 25 hours each year.
+  CHECK(values_of(drill, "data-years")[0].size() == 44);
+  CHECK(values_of(drill, "data-hours").size() == 1);
+  CHECK_THAT(values_of(drill, "data-lengths")[0], Catch::StartsWith("[[86400000000000,") &&
+                                                      Catch::Contains("[90000000000000,1]") &&
+                                                      Catch::Contains("[82800000000000,1]"));
+  // Without scripts its bars by year are seen.
+  CHECK_THAT(drill, Catch::Contains("<title>mean of each year</title>") &&
+                        Catch::Contains("<title>mean of all</title>"));
+  // One reading a day: its week is by days alone.
+  CHECK_THAT(html, Catch::Contains("mean by the day of the week</title>"));
+
+  bench.put("capture.csv", "seconds,level\n0.0,1\n0.5,2\n1.0,4\n1.5,3\n");
+  REQUIRE(
+      bench.run("report capture.csv --time seconds --time-format elapsed-s -o capture.html").exit ==
+      0);
+  const std::string capture = page_of(bench.get("capture.html"));
+  CHECK_THAT(section_of(capture, "drill"), Catch::Contains("its times are elapsed"));
+  const std::string figure = section_of(capture, "columns");
+  CHECK(values_of(figure, "data-to") == std::vector<std::string>{"1.5"});
+  CHECK(values_of(figure, "data-zero").empty());
+  check_tags(bench.get("capture.html"));
+}
+
+TEST_CASE("findings stand where they were first seen, with line, byte, raw text and remedy",
+          "[report]") {
+  const Bench bench;
+  const std::string text = store();
+  bench.put("store.csv", text);
+  REQUIRE(bench.run("report store.csv --key probe --tolerate 5 -o health.html").exit == 0);
+  const std::string when = section_of(bench.get("health.html"), "when");
+  const auto check = nlohmann::json::parse(bench.run("check store.csv --key probe --json").out);
+  const auto kinds = values_of(when, "data-kind");
+  for (const auto& finding : check["findings"]) {
+    if (finding["first_line"] == 0) continue;
+    INFO(finding.dump());
+    const auto kind = finding["kind"].get<std::string>();
+    CHECK(std::ranges::find(kinds, kind) != kinds.end());
+    // The raw line itself.
+    const std::size_t at = when.find(fmt::format("data-kind=\"{}\"", kind));
+    const std::string flag = when.substr(at, when.find("</path>", at) - at);
+    const std::size_t byte = std::stoull(values_of(" " + flag, "data-byte")[0]);
+    const std::string raw = text.substr(byte, text.find('\n', byte) - byte);
+    CHECK(std::ranges::count(text.substr(0, byte), '\n') + 1 == finding["first_line"]);
+    CHECK_THAT(flag, Catch::Contains(": " + raw + "\n"));
+  }
+}
+
 TEST_CASE("what data holds is text on the page", "[report]") {
   const Bench bench;
   bench.put("odd.csv",
@@ -194,8 +321,8 @@ TEST_CASE("what data holds is text on the page", "[report]") {
             "2025-10-20T01:00:00Z,2,\"a\"\"b\"\n<img "
             "src=x>,3,]]>\n2025-10-20T02:00:00Z,4,\xe2\x80\xae\n");
   REQUIRE(bench.run("report odd.csv --key key --tolerate 9 -o odd.html").exit == 0);
-  const std::string html = bench.get("odd.html");
-  check_tags(html);
+  check_tags(bench.get("odd.html"));
+  const std::string html = page_of(bench.get("odd.html"));
   CHECK_THAT(html, !Catch::Contains("<script") && !Catch::Contains("<img") &&
                        !Catch::Contains("<b>") && !Catch::Contains("\xe2\x80\xae") &&
                        Catch::Contains("&lt;script&gt;alert(1)&lt;/script&gt;") &&

@@ -29,7 +29,9 @@ class Hours {
 
   void finish() {
     if (own_.count == 0) return;
-    means_.days[day_ - means_.first_day].add(own_);
+    Mean& day = means_.days[day_ - means_.first_day];
+    means_.daily &= day.count == 0;
+    day.add(own_);
     if (keep_) {
       if (means_.hours.size() <= hours_before_ + hour_)
         means_.hours.resize(hours_before_ + hour_ + 1);

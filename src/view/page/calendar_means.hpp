@@ -49,6 +49,7 @@ struct CalendarMeans {
   std::vector<Mean> days{};
   std::vector<Mean> hours{};        ///< of the same days, each with its hours; none unless asked
   std::array<Mean, 24 * 7> week{};  ///< by weekday, from Monday, and hour of the clock
+  bool daily = true;                ///< no day has readings in two of its hours
 };
 
 /// Of the readings of a strand that are finite. Cost: one pass.

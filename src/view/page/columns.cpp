@@ -224,16 +224,13 @@ Panel cells_of_week(const std::array<Mean, 24 * 7>& week, const Pair& pair) {
 /// The week of the zone's clocks; none on an axis that has no weeks.
 std::string week_of(const Pair& pair, const CalendarMeans& means) {
   if (!pair.timeline().axis().is_instants()) return {};
-  std::array<bool, 24> hours{};
-  for (std::size_t i = 0; i < means.week.size(); ++i) hours[i % 24] |= means.week[i].count > 0;
-  const bool daily = std::ranges::count(hours, true) == 1;
   Drawing drawing;
   drawing.name = "The week of " + pair.title();
   drawing.description =
       fmt::format("means by the day of the week{} in {}; the mean of all is {:.6g}",
-                  daily ? "" : " and the hour", pair.timeline().zone().name(), pair.mean);
+                  means.daily ? "" : " and the hour", pair.timeline().zone().name(), pair.mean);
   drawing.rows.push_back(
-      {{daily ? bars_of_week(means.week, pair) : cells_of_week(means.week, pair)}});
+      {{means.daily ? bars_of_week(means.week, pair) : cells_of_week(means.week, pair)}});
   return fmt::format("<div class=\"week\">{}<p>mean of all: {:.6g}</p></div>",
                      page_svg(drawing, beside_width, figure_height), pair.mean);
 }

@@ -37,16 +37,16 @@ class Places {
   }
   void add_rows(std::size_t begin, std::size_t end) { ranges_.push_back({begin, end}); }
   void longest_first(std::size_t from) {
-    const auto length = [](const RowRange& range) { return range.end - range.begin; };
+    const auto length = [](const HeldRange& range) { return range.end - range.begin; };
     std::ranges::stable_sort(ranges_.begin() + static_cast<std::ptrdiff_t>(from), ranges_.end(),
                              std::greater(), length);
   }
   [[nodiscard]] std::size_t size() const { return ranges_.size(); }
-  std::vector<RowRange> get() { return std::move(ranges_); }
+  std::vector<HeldRange> get() { return std::move(ranges_); }
 
  private:
   const Pair& pair_;
-  std::vector<RowRange> ranges_;
+  std::vector<HeldRange> ranges_;
 };
 
 void add_missing_runs(const Pair& pair, Places& places) {
@@ -71,10 +71,10 @@ double script_time(Instant t, const Pair& pair) {
   return static_cast<double>(Wide(nanoseconds_of(t)) - nanoseconds_of(pair.first()));
 }
 
-std::string stretches_text(const Pair& pair, std::span<const RowRange> ranges) {
+std::string stretches_text(const Pair& pair, std::span<const HeldRange> ranges) {
   std::vector<double> numbers;
   const std::size_t begin = pair.rows_of().begin;
-  for (const RowRange& range : ranges) {
+  for (const HeldRange& range : ranges) {
     numbers.push_back(static_cast<double>(range.end - range.begin));
     for (std::size_t row = range.begin; row < range.end; ++row) {
       numbers.push_back(script_time(pair.timeline().times()[begin + row], pair));
@@ -102,7 +102,7 @@ std::string pieces_text(const Pair& pair, std::size_t count) {
 
 }  // namespace
 
-std::vector<RowRange> close_ups(const Pair& pair, std::span<const PageChange> changes) {
+std::vector<HeldRange> close_ups(const Pair& pair, std::span<const PageChange> changes) {
   Places places(pair);
   places.add_rows(pair.least_row, pair.least_row + 1);
   places.add_rows(pair.most_row, pair.most_row + 1);
@@ -128,13 +128,13 @@ std::vector<RowRange> close_ups(const Pair& pair, std::span<const PageChange> ch
   return places.get();
 }
 
-std::vector<RowRange> held_rows(std::span<const RowRange> wanted, std::size_t rows,
-                                std::size_t around, std::size_t most, std::size_t& left_out) {
+std::vector<HeldRange> held_rows(std::span<const HeldRange> wanted, std::size_t rows,
+                                 std::size_t around, std::size_t most, std::size_t& left_out) {
   std::vector<bool> held(rows);
   std::size_t count = 0;
   left_out = 0;
-  std::vector<RowRange> taken;
-  for (const RowRange& range : wanted) {
+  std::vector<HeldRange> taken;
+  for (const HeldRange& range : wanted) {
     const std::size_t begin = range.begin < around ? 0 : range.begin - around;
     const std::size_t end = std::min(rows, range.end + around);
     std::size_t more = 0;
@@ -148,9 +148,9 @@ std::vector<RowRange> held_rows(std::span<const RowRange> wanted, std::size_t ro
     count += more;
     taken.push_back({begin, end});
   }
-  std::ranges::sort(taken, {}, &RowRange::begin);
-  std::vector<RowRange> ranges;
-  for (const RowRange& range : taken) {
+  std::ranges::sort(taken, {}, &HeldRange::begin);
+  std::vector<HeldRange> ranges;
+  for (const HeldRange& range : taken) {
     if (ranges.empty() || ranges.back().end < range.begin) {
       ranges.push_back(range);
     } else {
@@ -165,7 +165,7 @@ Held held_of(const Pair& pair, std::span<const PageChange> changes, std::size_t 
   constexpr std::size_t row_bytes = 2 * sizeof(double), piece_bytes = 3 * sizeof(float);
   const std::size_t room = bytes / 4 * 3;
   if (pair.rows * row_bytes + sizeof(double) <= room) {
-    const RowRange whole{0, pair.rows};
+    const HeldRange whole{0, pair.rows};
     held.attributes = stretches_text(pair, {&whole, 1});
     held.all = true;
     return held;

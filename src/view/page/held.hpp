@@ -16,23 +16,23 @@ inline namespace ZEROBEAT_API v1 {
 namespace detail {
 
 /// Rows of a strand, `[begin, end)` from its first.
-struct RowRange {
+struct HeldRange {
   std::size_t begin = 0, end = 0;
 
-  friend bool operator==(const RowRange&, const RowRange&) = default;
+  friend bool operator==(const HeldRange&, const HeldRange&) = default;
 };
 
 /// The rows by which something happened, what matters most first: the least and the greatest
 /// reading, findings, changes, gaps of records and of readings, the longest first, and records at
 /// fault.
-[[nodiscard]] std::vector<RowRange> close_ups(const Pair& pair,
-                                              std::span<const PageChange> changes);
+[[nodiscard]] std::vector<HeldRange> close_ups(const Pair& pair,
+                                               std::span<const PageChange> changes);
 
 /// Those with `around` rows on either side, as many as make `most` rows together; in order, and
 /// none meets another. `left_out` is how many of them have no place.
-[[nodiscard]] std::vector<RowRange> held_rows(std::span<const RowRange> wanted, std::size_t rows,
-                                              std::size_t around, std::size_t most,
-                                              std::size_t& left_out);
+[[nodiscard]] std::vector<HeldRange> held_rows(std::span<const HeldRange> wanted, std::size_t rows,
+                                               std::size_t around, std::size_t most,
+                                               std::size_t& left_out);
 
 struct Held {
   std::string attributes{};  ///< of the figure

@@ -7,13 +7,13 @@
 namespace zerobeat::testing {
 
 using namespace std::chrono_literals;
-using detail::RowRange;
+using detail::HeldRange;
 
 TEST_CASE("rows that are held are those that a plain loop holds", "[page]") {
   std::mt19937 random(91);
   for (int again = 0; again < 400; ++again) {
     const std::size_t rows = 1 + random() % 300, around = random() % 6, most = random() % 200;
-    std::vector<RowRange> wanted;
+    std::vector<HeldRange> wanted;
     for (std::size_t i = random() % 20; i > 0; --i) {
       const std::size_t begin = random() % rows;
       wanted.push_back({begin, std::min(rows, begin + 1 + random() % 8)});
@@ -24,7 +24,7 @@ TEST_CASE("rows that are held are those that a plain loop holds", "[page]") {
     // One row after another.
     std::vector<bool> plain(rows);
     std::size_t plain_left_out = 0;
-    for (const RowRange& range : wanted) {
+    for (const HeldRange& range : wanted) {
       auto with = plain;
       for (std::size_t row = 0; row < rows; ++row) {
         if (row + around >= range.begin && row < range.end + around) with[row] = true;
@@ -39,7 +39,7 @@ TEST_CASE("rows that are held are those that a plain loop holds", "[page]") {
     std::vector<bool> own(rows);
     std::size_t before = 0;
     bool first = true;
-    for (const RowRange& range : held) {
+    for (const HeldRange& range : held) {
       CHECK(range.begin < range.end);
       CHECK((first || range.begin > before));
       first = false;
@@ -69,9 +69,9 @@ PageSource lively() {
 }
 
 /// Whether one of the ranges holds a row.
-bool holds(const std::vector<RowRange>& ranges, std::size_t row) {
+bool holds(const std::vector<HeldRange>& ranges, std::size_t row) {
   return std::ranges::any_of(
-      ranges, [&](const RowRange& range) { return range.begin <= row && row < range.end; });
+      ranges, [&](const HeldRange& range) { return range.begin <= row && row < range.end; });
 }
 
 }  // namespace
@@ -99,7 +99,7 @@ TEST_CASE("close-ups stand by the extremes, findings, changes, gaps and missing 
   for (std::size_t row = 3'900; row < 3'910; ++row) CHECK(holds(ranges, row));
   CHECK(holds(ranges, 2'500));
   // The spike is the first of all.
-  CHECK(ranges[1] == RowRange{1'234, 1'235});
+  CHECK(ranges[1] == HeldRange{1'234, 1'235});
 }
 
 TEST_CASE("what a page holds of a column fits its room, whole where it can", "[page]") {
