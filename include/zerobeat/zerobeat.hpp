@@ -32,6 +32,12 @@
 #include <zerobeat/judge/judge.hpp>
 #include <zerobeat/judge/records_builder.hpp>
 #include <zerobeat/judge/stacked.hpp>
+#include <zerobeat/model/correlate.hpp>
+#include <zerobeat/model/crossings.hpp>
+#include <zerobeat/model/decompose.hpp>
+#include <zerobeat/model/peaks.hpp>
+#include <zerobeat/model/regress.hpp>
+#include <zerobeat/model/test.hpp>
 #include <zerobeat/plan/plan.hpp>
 #include <zerobeat/plan/report.hpp>
 #include <zerobeat/regular/describe.hpp>

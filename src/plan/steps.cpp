@@ -12,6 +12,12 @@
 #include <zerobeat/clean/select.hpp>
 #include <zerobeat/clean/settle.hpp>
 #include <zerobeat/clean/spells.hpp>
+#include <zerobeat/model/correlate.hpp>
+#include <zerobeat/model/crossings.hpp>
+#include <zerobeat/model/decompose.hpp>
+#include <zerobeat/model/peaks.hpp>
+#include <zerobeat/model/regress.hpp>
+#include <zerobeat/model/test.hpp>
 #include <zerobeat/plan/step.hpp>
 #include <zerobeat/regular/describe.hpp>
 #include <zerobeat/regular/expect.hpp>
@@ -25,11 +31,13 @@ namespace zerobeat::inline v1 {
 
 std::span<const StepKind> standard_steps() {
   static constexpr StepKind steps[] = {
-      step_kind<Settle>, step_kind<Select>,  step_kind<Compute>,  step_kind<Describe>,
-      step_kind<Gaps>,   step_kind<Spells>,  step_kind<Resample>, step_kind<Profile>,
-      step_kind<Thin>,   step_kind<Reshape>, step_kind<Join>,     step_kind<Align>,
-      step_kind<Append>, step_kind<Expect>,  step_kind<Shift>,    step_kind<Tune>,
-      step_kind<Fill>,   step_kind<Clip>,    step_kind<Roll>,     step_kind<Lag>,
+      step_kind<Settle>,  step_kind<Select>,    step_kind<Compute>,   step_kind<Describe>,
+      step_kind<Gaps>,    step_kind<Spells>,    step_kind<Resample>,  step_kind<Profile>,
+      step_kind<Thin>,    step_kind<Reshape>,   step_kind<Join>,      step_kind<Align>,
+      step_kind<Append>,  step_kind<Expect>,    step_kind<Shift>,     step_kind<Tune>,
+      step_kind<Fill>,    step_kind<Clip>,      step_kind<Roll>,      step_kind<Lag>,
+      step_kind<Regress>, step_kind<Decompose>, step_kind<Correlate>, step_kind<Test>,
+      step_kind<Peaks>,   step_kind<Crossings>,
   };
   return steps;
 }

@@ -3,6 +3,7 @@
 #include <zerobeat/base/text.hpp>
 #include <zerobeat/table/axis.hpp>
 #include <zerobeat/time/moment.hpp>
+#include <zerobeat/time/period.hpp>
 
 namespace zerobeat::inline v1 {
 

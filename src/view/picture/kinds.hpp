@@ -32,6 +32,20 @@ DrawnPicture draw_spells(const PictureTask& task);
 /// off, and as much again on both sides.
 DrawnPicture draw_trial(const PictureTask& task);
 
+/// Of peaks and crossings: a panel for each column and strand in which some were found, its line
+/// with marks where they are; of crossings with what it passes.
+DrawnPicture draw_peaks(const PictureTask& task);
+DrawnPicture draw_crossings(const PictureTask& task);
+
+/// Of correlate: bars by lag with the bounds of noise, and beside them the partial ones.
+DrawnPicture draw_correlate(const PictureTask& task);
+
+/// Of decompose: readings, trend, season and rest over one time axis, a line for each strand.
+DrawnPicture draw_decompose(const PictureTask& task);
+
+/// Of regress: residuals against fitted values and against time.
+DrawnPicture draw_regress(const PictureTask& task);
+
 /// Of tune: the match against the offset, of each strand a line with its peak marked and the width
 /// of the one that is furthest off shaded; below, a lively stretch of that strand on the reference,
 /// as it was and set right.

@@ -25,6 +25,11 @@ constexpr PictureKind kinds[] = {
     {"spells", "x-range", draw_spells},
     {"fill", "", draw_trial},
     {"tune", "", draw_tune},
+    {"regress", "", draw_regress},
+    {"decompose", "", draw_decompose},
+    {"correlate", "", draw_correlate},
+    {"peaks", "", draw_peaks},
+    {"crossings", "", draw_crossings},
     {"",
      "y y2 over bars panels scatter line points steps log log-x x-range y-range y2-range gaps "
      "mean marks band spells label-last between last keys",

@@ -1,0 +1,72 @@
+#include "model/cells.hpp"
+
+#include <cmath>
+#include <unordered_map>
+#include <zerobeat/base/text.hpp>
+
+namespace zerobeat::inline v1::detail {
+
+Column column_of_texts(const std::vector<std::optional<std::string>>& cells) {
+  auto dictionary = std::make_shared<Column::Dictionary>();
+  std::unordered_map<std::string, std::int32_t> codes;
+  Buffer<std::int32_t> values(cells.size());
+  ValidityBuilder validity(cells.size());
+  for (std::size_t i = 0; i < cells.size(); ++i) {
+    values[i] = 0;
+    if (!cells[i]) {
+      validity.set_missing(i);
+      continue;
+    }
+    const auto [at, is_new] =
+        codes.emplace(*cells[i], static_cast<std::int32_t>(dictionary->size()));
+    if (is_new) dictionary->push_back(*cells[i]);
+    values[i] = at->second;
+  }
+  if (dictionary->empty()) dictionary->emplace_back();
+  return Column::text(std::move(values), std::move(dictionary), validity.take());
+}
+
+Column column_of_counts(const std::vector<std::optional<std::int64_t>>& cells) {
+  Buffer<std::int64_t> values(cells.size());
+  ValidityBuilder validity(cells.size());
+  for (std::size_t i = 0; i < cells.size(); ++i) {
+    values[i] = cells[i].value_or(0);
+    if (!cells[i]) validity.set_missing(i);
+  }
+  return Column::integers(std::move(values), validity.take());
+}
+
+Column column_of_numbers(const std::vector<double>& cells) {
+  Buffer<double> values(cells.size());
+  ValidityBuilder validity(cells.size());
+  for (std::size_t i = 0; i < cells.size(); ++i) {
+    const bool there = std::isfinite(cells[i]);
+    values[i] = there ? cells[i] : 0;
+    if (!there) validity.set_missing(i);
+  }
+  return Column::numbers(std::move(values), validity.take());
+}
+
+std::string strand_title(const Strand& strand, const std::string& column) {
+  return strand.key ? column + ", " + shown(key_text(*strand.key)) : column;
+}
+
+void MarkedRows::add(std::size_t strand, std::size_t column, Instant at, double value, bool up) {
+  strands_.push_back(static_cast<std::int64_t>(strand));
+  columns_.push_back(static_cast<std::int64_t>(column));
+  at_.push_back(at);
+  values_.push_back(value);
+  up_.push_back(up ? 1 : 0);
+}
+
+Table MarkedRows::table() const {
+  Table table(strands_.size());
+  table.add("strand", Column(strands_));
+  table.add("column", Column(columns_));
+  table.add("at", Column(at_));
+  table.add("value", Column(values_));
+  table.add("up", Column(up_));
+  return table;
+}
+
+}  // namespace zerobeat::detail

@@ -1,0 +1,114 @@
+#include "model/least_squares.hpp"
+
+#include <cmath>
+
+namespace zerobeat::inline v1::detail {
+
+void Triangle::add(std::span<long double> block, std::size_t rows, std::size_t stride) {
+  for (std::size_t j = 0; j < columns_; ++j) {
+    long double* own = block.data() + j * stride;
+    long double squares = 0;
+    for (std::size_t i = 0; i < rows; ++i) squares += own[i] * own[i];
+    if (squares == 0) continue;
+    // The reflection that leaves nothing of this column but its place in the triangle.
+    long double& head = r_[j * columns_ + j];
+    const long double length = std::sqrt(head * head + squares);
+    const long double goal = head > 0 ? -length : length;
+    const long double first = head - goal;
+    const long double scale = 2 / (first * first + squares);
+    head = goal;
+    for (std::size_t l = j + 1; l < columns_; ++l) {
+      long double* other = block.data() + l * stride;
+      long double& top = r_[j * columns_ + l];
+      long double product = first * top;
+      for (std::size_t i = 0; i < rows; ++i) product += own[i] * other[i];
+      product *= scale;
+      top -= product * first;
+      for (std::size_t i = 0; i < rows; ++i) other[i] -= product * own[i];
+    }
+  }
+}
+
+void Triangle::merge(const Triangle& other) {
+  std::vector<long double> block(columns_ * columns_);
+  for (std::size_t i = 0; i < columns_; ++i) {
+    for (std::size_t j = 0; j < columns_; ++j) block[j * columns_ + i] = other(i, j);
+  }
+  add(block, columns_, columns_);
+}
+
+Triangle Triangle::of(std::span<const std::size_t> columns) const {
+  Triangle part(columns.size());
+  std::vector<long double> block(columns.size() * columns_);
+  for (std::size_t j = 0; j < columns.size(); ++j) {
+    for (std::size_t i = 0; i < columns_; ++i) block[j * columns_ + i] = (*this)(i, columns[j]);
+  }
+  part.add(block, columns_, columns_);
+  return part;
+}
+
+long double Triangle::length(std::size_t column) const {
+  long double squares = 0;
+  for (std::size_t i = 0; i <= column; ++i) squares += (*this)(i, column) * (*this)(i, column);
+  return std::sqrt(squares);
+}
+
+long double LeastSquares::covariance(std::size_t i, std::size_t j) const {
+  long double sum = 0;
+  const std::size_t k = size();
+  for (std::size_t l = std::max(i, j); l < k; ++l) sum += inverse[i * k + l] * inverse[j * k + l];
+  return sum;
+}
+
+long double LeastSquares::leverage(std::span<const long double> x) const {
+  const std::size_t k = size();
+  long double all = 0;
+  for (std::size_t l = 0; l < k; ++l) {
+    long double sum = 0;
+    for (std::size_t i = 0; i <= l; ++i) sum += x[i] * inverse[i * k + l];
+    all += sum * sum;
+  }
+  return all;
+}
+
+LeastSquares solve(const Triangle& whole) {
+  constexpr long double least_share = 1e-13L;
+  const std::size_t y = whole.columns() - 1;
+  LeastSquares out;
+  out.coefficients.assign(y, 0);
+  // Columns one by one: each is kept that those before it leave something of.
+  std::vector<std::size_t> columns;
+  for (std::size_t j = 0; j < y; ++j) {
+    columns.push_back(j);
+    const Triangle part = whole.of(columns);
+    const std::size_t last = columns.size() - 1;
+    const long double length = whole.length(j);
+    const bool left = std::fabs(part(last, last)) > least_share * length;
+    if (!left) columns.pop_back();
+  }
+  out.kept = columns;
+  const std::size_t k = columns.size();
+  columns.push_back(y);
+  const Triangle r = whole.of(columns);
+  for (std::size_t i = k; i-- > 0;) {
+    long double value = r(i, k);
+    for (std::size_t j = i + 1; j < k; ++j) value -= r(i, j) * out.coefficients[columns[j]];
+    out.coefficients[columns[i]] = value / r(i, i);
+  }
+  out.inverse.assign(k * k, 0);
+  for (std::size_t j = 0; j < k; ++j) {
+    out.inverse[j * k + j] = 1 / r(j, j);
+    for (std::size_t i = j; i-- > 0;) {
+      long double sum = 0;
+      for (std::size_t l = i + 1; l <= j; ++l) sum += r(i, l) * out.inverse[l * k + j];
+      out.inverse[i * k + j] = -sum / r(i, i);
+    }
+  }
+  for (std::size_t i = 0; i < k; ++i) out.explained += r(i, k) * r(i, k);
+  if (k > 0) out.first_explained = r(0, k) * r(0, k);
+  out.residual_squares = r(k, k) * r(k, k);
+  out.y_squares = out.explained + out.residual_squares;
+  return out;
+}
+
+}  // namespace zerobeat::detail
