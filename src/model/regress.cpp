@@ -581,6 +581,15 @@ Timeline with_added(const Timeline& timeline, const Sample& sample, const Regres
   return timer.finish(std::move(parts));
 }
 
+/// To three digits; what lacks a little is not 1.
+std::string share_text(double share) {
+  for (int digits = 3; digits < 9; ++digits) {
+    std::string text = fmt::format("{:.{}g}", share, digits);
+    if (text != "1" || share == 1) return text;
+  }
+  return "1 (nearly)";
+}
+
 /// What is said of a strand's fit on standard error.
 std::string told(const Strand& strand, const Sample& sample, const Regress& options,
                  const Fitted& fitted) {
@@ -598,7 +607,7 @@ std::string told(const Strand& strand, const Sample& sample, const Regress& opti
   if (options.how == Regress::How::huber) {
     text += fmt::format("{} rows, scale {:.6g}", grouped(fitted.rows), fitted.sigma);
   } else {
-    text += std::isfinite(fitted.r2) ? fmt::format("R² {:.3g} over ", fitted.r2) : std::string();
+    if (std::isfinite(fitted.r2)) text += fmt::format("R² {} over ", share_text(fitted.r2));
     text += grouped(fitted.rows) + " rows";
     if (std::isfinite(fitted.sigma)) text += fmt::format(", sigma {:.6g}", fitted.sigma);
   }

@@ -105,6 +105,28 @@ inline const std::vector<Case>& cases() {
       {"lag", {{"by", "1,3"}, {"take", "diff(level)"}, {"order", "2"}}},
       {"lag", {{"by", "3"}, {"take", "lead(level),diff(kg)"}}},
       {"lag", {{"by", "5min"}, {"take", "lead(level)"}}},
+      {"regress", {{"y", "level"}, {"x", "kg"}, {"add", "fitted,residual,low,high"}}},
+      {"decompose", {{"season", "5"}, {"by-rows", "true"}}},
+      {"decompose", {{"season", "4"}, {"by-rows", "true"}, {"how", "means"}}},
+  };
+  return all;
+}
+
+/// Steps that make tables.
+inline const std::vector<Case>& table_cases() {
+  static const std::vector<Case> all{
+      {"describe", {}},
+      {"gaps", {}},
+      {"spells", {{"where", "level > 1"}}},
+      {"profile", {{"by", "hour"}}},
+      {"regress", {{"y", "level"}, {"x", "kg,row()"}}},
+      {"regress", {{"y", "level"}, {"x", "kg"}, {"how", "huber"}}},
+      {"regress", {{"y", "level"}, {"x", "kg"}, {"errors", "autocorrelated"}}},
+      {"correlate", {{"by-rows", "true"}}},
+      {"correlate", {{"by-rows", "true"}, {"with", "kg"}, {"lags", "4"}}},
+      {"test", {{"by-rows", "true"}, {"of", "unit-root,level,noise,normal,trend,runs"}}},
+      {"peaks", {{"kind", "both"}, {"apart", "5min"}}},
+      {"crossings", {{"of", "level"}, {"with", "kg"}, {"stay", "2"}}},
   };
   return all;
 }

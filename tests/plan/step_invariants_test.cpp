@@ -74,11 +74,13 @@ bool same(const Table& a, const Table& b) {
 /// A step of the cases; none where these inputs are not for it.
 template <typename Check>
 void for_each_case(std::size_t rows, Check&& check) {
-  for (const Case& step_case : cases()) {
-    if (step_case.step == std::string_view("tune")) continue;  // unlike readings are refused
-    const Step step = step_of(step_case);
-    INFO(to_text(step));
-    check(step, inputs_of(step, rows, 21));
+  for (const auto* all : {&cases(), &table_cases()}) {
+    for (const Case& step_case : *all) {
+      if (step_case.step == std::string_view("tune")) continue;  // unlike readings are refused
+      const Step step = step_of(step_case);
+      INFO(to_text(step));
+      check(step, inputs_of(step, rows, 21));
+    }
   }
 }
 

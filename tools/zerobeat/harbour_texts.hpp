@@ -153,6 +153,20 @@ steps = [
   { select = { between = "2025-10-20,2025-11-01" } },
 ]
 
+# Trend, the shape of a working week, and the rest.
+[series.landings_parts]
+from = "landings"
+steps = [
+  { decompose = { season = 5, on = "landed_kg", robust = true, by-rows = true } },
+]
+
+# High and low waters.
+[series.waters]
+from = "clean_tide"
+steps = [
+  { peaks = { on = "level_m", kind = "both", prominence = 1, apart = "3h" } },
+]
+
 # All sources on one beat.
 [series.harbour]
 from = ["prices", "level", "store", "landed", "winch"]
@@ -186,6 +200,14 @@ from = "level"
 [output.high_water]
 file = "out/high_water.csv"
 local = true
+
+[output.waters]
+file = "out/waters.csv"
+local = true
+
+[output.parts]
+from = "landings_parts"
+figure = "out/parts.png"
 
 [output.water]
 from = "tide"

@@ -65,7 +65,7 @@ Panel bars_of(const Table& table, const Lags& lags, const char* column, const ch
     const double bound = bounds.numbers()[lags.begin];
     for (const double at : {bound, -bound}) {
       panel.shapes.push_back(
-          {RuleShape{.at = at, .ink = ink(1)}, "of noise one in twenty is beyond", false, at > 0});
+          {RuleShape{.at = at, .ink = ink(1)}, "bound of noise", false, at > 0});
     }
     low = std::min(low, -bound);
     high = std::max(high, bound);
