@@ -26,6 +26,16 @@ Column column_of_texts(const std::vector<std::optional<std::string>>& cells) {
   return Column::text(std::move(values), std::move(dictionary), validity.take());
 }
 
+Column column_of_words(const std::vector<std::int32_t>& places, std::vector<std::string> words) {
+  return Column::text(Buffer<std::int32_t>(std::span<const std::int32_t>(places)),
+                      std::make_shared<const Column::Dictionary>(std::move(words)));
+}
+
+Column column_of_one(std::size_t rows, const std::string& text) {
+  return Column::text(Buffer<std::int32_t>(rows, 0),
+                      std::make_shared<const Column::Dictionary>(Column::Dictionary{text}));
+}
+
 Column column_of_counts(const std::vector<std::optional<std::int64_t>>& cells) {
   Buffer<std::int64_t> values(cells.size());
   ValidityBuilder validity(cells.size());

@@ -20,6 +20,12 @@ namespace detail {
 /// What is not finite is missing.
 [[nodiscard]] Column column_of_numbers(const std::vector<double>& cells);
 
+/// Texts of a few words, each row's by its place among them.
+[[nodiscard]] Column column_of_words(const std::vector<std::int32_t>& places,
+                                     std::vector<std::string> words);
+/// One text in all rows.
+[[nodiscard]] Column column_of_one(std::size_t rows, const std::string& text);
+
 /// "level_m, north", for notes.
 [[nodiscard]] std::string strand_title(const Strand& strand, const std::string& column);
 

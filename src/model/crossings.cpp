@@ -16,8 +16,6 @@ namespace {
 constexpr std::array<std::string_view, 5> crossings_columns{"column", "with", "at", "direction",
                                                             "value"};
 
-using CrossingTexts = std::vector<std::optional<std::string>>;
-
 struct FoundCrossing {
   Instant at{};
   bool up = false;
@@ -32,7 +30,6 @@ struct CrossedOther {
   double value = 0;
 
   [[nodiscard]] bool valid(std::size_t row) const { return !column || column->valid(row); }
-  [[nodiscard]] double at(std::size_t row) const { return column ? column->numbers()[row] : value; }
 };
 
 Column compared_numbers(const Timeline& timeline, const std::string& name) {
@@ -66,59 +63,70 @@ long double share_to_zero(double before, double after) {
   return a / (a + b);
 }
 
-class CrossingSearch {
- public:
-  CrossingSearch(const Timeline& timeline, const Column& numbers, const CrossedOther& other)
-      : times_(timeline.times()), numbers_(numbers), values_(numbers.numbers()), other_(other) {}
-
-  std::vector<FoundCrossing> in(const Strand& strand) {
-    bool any = false, zero = false;
-    std::size_t before = 0, first_zero = 0;
-    double before_is = 0;
-    Instant last{};
-    for (std::size_t row = strand.begin; row < strand.end; ++row) {
-      if (!numbers_.valid(row) || !other_.valid(row)) continue;
-      const double is = values_[row] - other_.at(row);
-      if (std::isnan(is)) continue;
-      last = times_[row];
-      if (is == 0) {
-        if (!zero) first_zero = row;
-        zero = true;
-        continue;
-      }
-      if (any && (is > 0) != (before_is > 0)) {
-        zero ? put(times_[first_zero], values_[first_zero], is > 0)
-             : put_between(before, row, before_is, is);
-      }
-      if (!found_.empty()) ++found_.back().rows;
-      any = true;
-      zero = false;
-      before = row;
-      before_is = is;
+/// Over readings `a` and what they are compared with, both functions of a row; `both` tells whether
+/// a row has the two.
+template <typename Both, typename With>
+std::vector<FoundCrossing> crossings_in(const Strand& strand, std::span<const Instant> times,
+                                        std::span<const double> a, const Both& both,
+                                        const With& with) {
+  std::vector<FoundCrossing> found;
+  // Rows so far whose two differ; where the last of them was; the first of those since, if any, at
+  // which the two are equal.
+  std::int64_t signs = 0;
+  std::size_t before = strand.end, first_zero = strand.end, last = strand.end;
+  double before_is = 0;
+  const auto put = [&](Instant at, double value, double is) {
+    if (!found.empty()) found.back().rows = signs - found.back().rows;
+    found.push_back({at, is > 0, value, signs, {}});
+  };
+  for (std::size_t row = strand.begin; row < strand.end; ++row) {
+    if (!both(row)) continue;
+    const double is = a[row] - with(row);
+    if (is == 0) {
+      if (first_zero == strand.end) first_zero = row;
+      last = row;
+      continue;
     }
-    for (FoundCrossing& found : found_) found.last = last;
-    return std::move(found_);
+    if (std::isnan(is)) continue;
+    if ((is > 0) != (before_is > 0) && before != strand.end) [[unlikely]] {
+      if (first_zero != strand.end) {
+        put(times[first_zero], a[first_zero], is);
+      } else {
+        const long double share = share_to_zero(before_is, is);
+        const Wide from = nanoseconds_of(times[before]);
+        const Wide length = Wide(nanoseconds_of(times[row])) - from;
+        const auto into = static_cast<Wide>(std::round(share * static_cast<long double>(length)));
+        put(detail::bounded_instant(from + into),
+            static_cast<double>(a[before] + share * (static_cast<long double>(a[row]) - a[before])),
+            is);
+      }
+    }
+    ++signs;
+    first_zero = strand.end;
+    last = before = row;
+    before_is = is;
   }
+  if (!found.empty()) found.back().rows = signs - found.back().rows;
+  for (FoundCrossing& crossing : found) crossing.last = times[last];
+  return found;
+}
 
- private:
-  void put(Instant at, double value, bool up) { found_.push_back({at, up, value, 0, {}}); }
-
-  void put_between(std::size_t before, std::size_t row, double before_is, double is) {
-    const long double share = share_to_zero(before_is, is);
-    const Wide from = nanoseconds_of(times_[before]);
-    const Wide length = Wide(nanoseconds_of(times_[row])) - from;
-    const auto into = static_cast<Wide>(std::round(share * static_cast<long double>(length)));
-    const double a = values_[before], b = values_[row];
-    put(detail::bounded_instant(from + into),
-        static_cast<double>(a + share * (static_cast<long double>(b) - a)), is > 0);
+std::vector<FoundCrossing> crossings_of(const Timeline& timeline, const Strand& strand,
+                                        const Column& numbers, const CrossedOther& other) {
+  const auto times = timeline.times();
+  const auto a = numbers.numbers();
+  const auto always = [](std::size_t) { return true; };
+  const auto both = [&](std::size_t row) { return numbers.valid(row) && other.valid(row); };
+  const bool dense = numbers.validity().all() && (!other.column || other.column->validity().all());
+  if (!other.column) {
+    const auto with = [value = other.value](std::size_t) { return value; };
+    return dense ? crossings_in(strand, times, a, always, with)
+                 : crossings_in(strand, times, a, both, with);
   }
-
-  std::span<const Instant> times_;
-  const Column& numbers_;
-  std::span<const double> values_;
-  const CrossedOther& other_;
-  std::vector<FoundCrossing> found_{};
-};
+  const auto with = [b = other.column->numbers()](std::size_t row) { return b[row]; };
+  return dense ? crossings_in(strand, times, a, always, with)
+               : crossings_in(strand, times, a, both, with);
+}
 
 /// Leaves those out after which the new sign does not hold long enough.
 void keep_staying(std::vector<FoundCrossing>& all, const Extent& stay, const Zone& zone) {
@@ -144,18 +152,18 @@ TableResult crossings(const Timeline& timeline, const Crossings& options) {
   detail::check_free(crossings_columns, timeline.key_names());
   std::vector<std::vector<FoundCrossing>> all(timeline.strands().size());
   detail::parallel_for(std::size_t{0}, all.size(), [&](std::size_t s) {
-    all[s] = CrossingSearch(timeline, numbers, other).in(timeline.strands()[s]);
+    all[s] = crossings_of(timeline, timeline.strands()[s], numbers, other);
     if (options.stay) keep_staying(all[s], *options.stay, timeline.zone());
   });
 
   std::vector<std::uint32_t> strands;
-  std::vector<std::optional<std::string>> directions;
+  std::vector<std::int32_t> directions;
   std::vector<Instant> at;
   std::vector<double> values;
   for (std::size_t s = 0; s < all.size(); ++s) {
     for (const FoundCrossing& found : all[s]) {
       strands.push_back(static_cast<std::uint32_t>(s));
-      directions.emplace_back(found.up ? "up" : "down");
+      directions.push_back(found.up ? 0 : 1);
       at.push_back(found.at);
       values.push_back(found.value);
     }
@@ -163,10 +171,10 @@ TableResult crossings(const Timeline& timeline, const Crossings& options) {
   const std::size_t rows = at.size();
   Table table(rows);
   detail::add_key(table, timeline, strands);
-  table.add("column", detail::column_of_texts(CrossingTexts(rows, options.of)));
-  table.add("with", detail::column_of_texts(CrossingTexts(rows, options.with)));
+  table.add("column", detail::column_of_one(rows, options.of));
+  table.add("with", detail::column_of_one(rows, options.with));
   table.add("at", on_axis(Column(std::move(at)), timeline.axis()));
-  table.add("direction", detail::column_of_texts(directions));
+  table.add("direction", detail::column_of_words(directions, {"up", "down"}));
   table.add("value", detail::column_of_numbers(values));
   return {std::move(table), timer.finish(timeline, static_cast<std::int64_t>(rows)),
           [timeline, of = options.of, with = options.with, found = std::move(all)] {

@@ -4,28 +4,76 @@
 
 namespace zerobeat::inline v1::detail {
 
+namespace {
+
+long double squares_of(const long double* a, std::size_t rows) {
+  // Sums side by side: one waits for itself.
+  long double even = 0, odd = 0;
+  std::size_t i = 0;
+  for (; i + 2 <= rows; i += 2) {
+    even += a[i] * a[i];
+    odd += a[i + 1] * a[i + 1];
+  }
+  if (i < rows) even += a[i] * a[i];
+  return even + odd;
+}
+
+/// A column turned by a reflection: first and own are its vector, over the head and below it.
+void reflect(const long double* own, std::size_t rows, long double first, long double scale,
+             long double& top, long double* other) {
+  long double even = first * top, odd = 0;
+  std::size_t i = 0;
+  for (; i + 2 <= rows; i += 2) {
+    even += own[i] * other[i];
+    odd += own[i + 1] * other[i + 1];
+  }
+  if (i < rows) even += own[i] * other[i];
+  const long double product = (even + odd) * scale;
+  top -= product * first;
+  for (i = 0; i < rows; ++i) other[i] -= product * own[i];
+}
+
+/// Two at once.
+void reflect(const long double* own, std::size_t rows, long double first, long double scale,
+             long double& top_a, long double* a, long double& top_b, long double* b) {
+  long double sum_a = first * top_a, sum_b = first * top_b;
+  for (std::size_t i = 0; i < rows; ++i) {
+    const long double value = own[i];
+    sum_a += value * a[i];
+    sum_b += value * b[i];
+  }
+  sum_a *= scale;
+  sum_b *= scale;
+  top_a -= sum_a * first;
+  top_b -= sum_b * first;
+  for (std::size_t i = 0; i < rows; ++i) {
+    const long double value = own[i];
+    a[i] -= sum_a * value;
+    b[i] -= sum_b * value;
+  }
+}
+
+}  // namespace
+
 void Triangle::add(std::span<long double> block, std::size_t rows, std::size_t stride) {
   for (std::size_t j = 0; j < columns_; ++j) {
-    long double* own = block.data() + j * stride;
-    long double squares = 0;
-    for (std::size_t i = 0; i < rows; ++i) squares += own[i] * own[i];
+    const long double* own = block.data() + j * stride;
+    const long double squares = squares_of(own, rows);
     if (squares == 0) continue;
     // The reflection that leaves nothing of this column but its place in the triangle.
-    long double& head = r_[j * columns_ + j];
+    long double* row = r_.data() + j * columns_;
+    long double& head = row[j];
     const long double length = std::sqrt(head * head + squares);
     const long double goal = head > 0 ? -length : length;
     const long double first = head - goal;
     const long double scale = 2 / (first * first + squares);
     head = goal;
-    for (std::size_t l = j + 1; l < columns_; ++l) {
-      long double* other = block.data() + l * stride;
-      long double& top = r_[j * columns_ + l];
-      long double product = first * top;
-      for (std::size_t i = 0; i < rows; ++i) product += own[i] * other[i];
-      product *= scale;
-      top -= product * first;
-      for (std::size_t i = 0; i < rows; ++i) other[i] -= product * own[i];
+    std::size_t l = j + 1;
+    for (; l + 2 <= columns_; l += 2) {
+      reflect(own, rows, first, scale, row[l], block.data() + l * stride, row[l + 1],
+              block.data() + (l + 1) * stride);
     }
+    if (l < columns_) reflect(own, rows, first, scale, row[l], block.data() + l * stride);
   }
 }
 

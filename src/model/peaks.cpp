@@ -127,22 +127,21 @@ void find_peaks(const Timeline& timeline, const Strand& strand, const Column& nu
                 const Peaks& options, bool trough, std::vector<FoundPeak>& found) {
   PeakReadings readings(timeline, strand, numbers);
   if (trough) readings.negate();
-  detail::Tops tops(readings.values());
+  const auto tops = detail::tops_of(readings.values(), options.prominence);
   const double sign = trough ? -1 : 1;
   std::vector<std::size_t> chosen;
-  for (std::size_t i = 0; i < tops.all().size(); ++i) {
-    const detail::Top& top = tops.all()[i];
-    const double value = sign * top.value;
-    if (!(top.prominence >= options.prominence)) continue;
+  for (std::size_t i = 0; i < tops.size(); ++i) {
+    const double value = sign * tops[i].value;
     if (options.above && !(value > *options.above)) continue;
     if (options.below && !(value < *options.below)) continue;
     chosen.push_back(i);
   }
   detail::check_stopped();
-  if (options.apart) Apart(timeline, readings, *options.apart).keep(chosen, tops.all());
+  if (options.apart) Apart(timeline, readings, *options.apart).keep(chosen, tops);
+  detail::TopSides top_sides(readings.values());
   for (const std::size_t i : chosen) {
-    const detail::Top& top = tops.all()[i];
-    const auto sides = tops.sides_at(i, top.value - top.prominence / 2);
+    const detail::Top& top = tops[i];
+    const auto sides = top_sides.at(top, top.value - top.prominence / 2);
     found.push_back({readings.row(top.middle()), trough, sign * top.value, top.prominence,
                      readings.seconds(sides.left, sides.right)});
   }
@@ -172,14 +171,14 @@ TableResult peaks(const Timeline& timeline, const Peaks& options) {
   });
 
   std::vector<std::uint32_t> strands;
-  std::vector<std::optional<std::string>> columns_of, kinds;
+  std::vector<std::int32_t> columns_of, kinds;
   std::vector<Instant> at;
   std::vector<double> values, prominences, widths;
   for (std::size_t i = 0; i < all.size(); ++i) {
     for (const FoundPeak& found : all[i]) {
       strands.push_back(static_cast<std::uint32_t>(i / each));
-      columns_of.emplace_back(names[i % each]);
-      kinds.emplace_back(found.trough ? "trough" : "peak");
+      columns_of.push_back(static_cast<std::int32_t>(i % each));
+      kinds.push_back(found.trough ? 1 : 0);
       at.push_back(timeline.times()[found.row]);
       values.push_back(found.value);
       prominences.push_back(found.prominence);
@@ -188,8 +187,8 @@ TableResult peaks(const Timeline& timeline, const Peaks& options) {
   }
   Table table(at.size());
   detail::add_key(table, timeline, strands);
-  table.add("column", detail::column_of_texts(columns_of));
-  table.add("kind", detail::column_of_texts(kinds));
+  table.add("column", detail::column_of_words(columns_of, names));
+  table.add("kind", detail::column_of_words(kinds, {"peak", "trough"}));
   table.add("at", on_axis(Column(std::move(at)), timeline.axis()));
   table.add("value", detail::column_of_numbers(values));
   table.add("prominence", detail::column_of_numbers(prominences));

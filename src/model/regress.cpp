@@ -152,20 +152,6 @@ double width_of(const Regress& options, double freedom) {
   return boost::math::quantile(distribution, 0.5 + options.level.value_or(0.95) / 2);
 }
 
-double durbin_watson_of(const Sample& sample, const Strand& strand, const LeastSquares& solution) {
-  long double steps = 0, squares = 0, before = 0;
-  bool any = false;
-  for (std::size_t row = strand.begin; row < strand.end; ++row) {
-    if (!sample.uses(row)) continue;
-    const long double rest = detail::residual(sample, row, solution.coefficients);
-    if (any) steps += (rest - before) * (rest - before);
-    squares += rest * rest;
-    before = rest;
-    any = true;
-  }
-  return static_cast<double>(steps / squares);
-}
-
 /// A square matrix of the coefficients that are kept.
 using Matrix = std::vector<long double>;
 
@@ -198,12 +184,13 @@ Matrix autocorrelated(const Sample& sample, const Strand& strand, const Fitted& 
   std::vector<long double> ring((window + 1) * k), x(sample.columns());
   Matrix meat(k * k);
   std::size_t number = 0;
+  const detail::SampleRows rows(sample);
   for (std::size_t row = strand.begin; row < strand.end; ++row) {
-    if (!sample.uses(row)) continue;
+    if (!rows.uses(row)) continue;
     if (number % 65'536 == 0) detail::check_stopped();
     sample.put_terms(row, x);
-    const long double rest = detail::residual(sample, row, solution.coefficients) *
-                             static_cast<long double>(sample.weight(row));
+    const long double rest =
+        rows.residual(row, solution.coefficients) * static_cast<long double>(sample.weight(row));
     long double* own = ring.data() + number % (window + 1) * k;
     for (std::size_t i = 0; i < k; ++i) own[i] = rest * x[solution.kept[i]];
     for (std::size_t lag = 0; lag <= std::min(window, number); ++lag) {
@@ -341,7 +328,7 @@ Fitted fit(const Sample& sample, const Strand& strand, const Regress& options) {
   }
   put_errors(fitted, sample, strand, options);
   if (fitted.solution.residual_squares > 0) {
-    fitted.durbin_watson = durbin_watson_of(sample, strand, fitted.solution);
+    fitted.durbin_watson = detail::durbin_watson(sample, strand, fitted.solution.coefficients);
   }
   return fitted;
 }
@@ -393,10 +380,11 @@ class Huber {
   /// Of each row of the strand; NaN where it is not used.
   void find_residuals(const LeastSquares& solution) {
     residuals_.assign(strand_.size(), none);
+    const detail::SampleRows rows(sample_);
     for (std::size_t row = strand_.begin; row < strand_.end; ++row) {
-      if (!sample_.uses(row)) continue;
+      if (!rows.uses(row)) continue;
       residuals_[row - strand_.begin] =
-          static_cast<double>(detail::residual(sample_, row, solution.coefficients)) *
+          static_cast<double>(rows.residual(row, solution.coefficients)) *
           std::sqrt(sample_.weight(row));
     }
   }

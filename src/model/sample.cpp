@@ -11,15 +11,15 @@ Reduced reduced(const Sample& sample, const Strand& strand, std::span<const doub
   const std::size_t columns = sample.columns() + 1;
   const std::size_t chunks = (strand.size() + chunk - 1) / chunk;
   std::vector<Reduced> parts(chunks, Reduced{Triangle(columns)});
+  const SampleRows rows(sample);
   parallel_for(std::size_t{0}, chunks, [&](std::size_t c) {
     Reduced& part = parts[c];
     std::vector<long double> block(columns * block_rows);
     std::size_t filled = 0;
     const std::size_t begin = strand.begin + c * chunk;
     const std::size_t end = std::min(strand.end, begin + chunk);
-    const auto y = sample.y.numbers();
     for (std::size_t row = begin; row < end; ++row) {
-      if (!sample.uses(row)) continue;
+      if (!rows.uses(row)) continue;
       long double root = 1;
       if (sample.weights || !more.empty()) {
         const double weight = sample.weight(row);
@@ -29,10 +29,8 @@ Reduced reduced(const Sample& sample, const Strand& strand, std::span<const doub
       }
       std::size_t j = 0;
       if (sample.constant) block[filled] = root, ++j;
-      for (const Column& term : sample.terms) {
-        block[j++ * block_rows + filled] = root * term.numbers()[row];
-      }
-      block[j * block_rows + filled] = root * y[row];
+      for (const double* term : rows.terms()) block[j++ * block_rows + filled] = root * term[row];
+      block[j * block_rows + filled] = root * rows.y(row);
       ++part.rows;
       if (++filled == block_rows) {
         part.triangle.add(block, filled, block_rows);
@@ -50,13 +48,52 @@ Reduced reduced(const Sample& sample, const Strand& strand, std::span<const doub
   return all;
 }
 
-long double residual(const Sample& sample, std::size_t row,
+SampleRows::SampleRows(const Sample& sample)
+    : sample_(&sample), constant_(sample.constant), y_(sample.y.numbers().data()) {
+  dense_ = sample.y.validity().all() && !sample.weights;
+  for (const Column& term : sample.terms) {
+    dense_ = dense_ && term.validity().all();
+    terms_.push_back(term.numbers().data());
+  }
+}
+
+double durbin_watson(const Sample& sample, const Strand& strand,
                      std::span<const long double> coefficients) {
-  long double rest = sample.y.numbers()[row];
-  std::size_t j = 0;
-  if (sample.constant) rest -= coefficients[j++];
-  for (const Column& term : sample.terms) rest -= coefficients[j++] * term.numbers()[row];
-  return rest;
+  constexpr std::size_t chunk = 65'536;
+  struct Part {
+    long double steps = 0, squares = 0, first = 0, last = 0;
+    bool any = false;
+  };
+  const std::size_t chunks = (strand.size() + chunk - 1) / chunk;
+  std::vector<Part> parts(chunks);
+  const SampleRows rows(sample);
+  parallel_for(std::size_t{0}, chunks, [&](std::size_t c) {
+    Part part;
+    const std::size_t begin = strand.begin + c * chunk;
+    for (std::size_t row = begin; row < std::min(strand.end, begin + chunk); ++row) {
+      if (!rows.uses(row)) continue;
+      const long double rest = rows.residual(row, coefficients);
+      if (part.any) {
+        part.steps += (rest - part.last) * (rest - part.last);
+      } else {
+        part.first = rest;
+      }
+      part.squares += rest * rest;
+      part.last = rest;
+      part.any = true;
+    }
+    parts[c] = part;
+  });
+  Part all;
+  for (const Part& part : parts) {
+    if (!part.any) continue;
+    const long double step = part.first - all.last;
+    all.steps += part.steps + (all.any ? step * step : 0);
+    all.squares += part.squares;
+    all.last = part.last;
+    all.any = true;
+  }
+  return static_cast<double>(all.steps / all.squares);
 }
 
 }  // namespace zerobeat::detail

@@ -65,8 +65,41 @@ struct Reduced {
 [[nodiscard]] Reduced reduced(const Sample& sample, const Strand& strand,
                               std::span<const double> more = {});
 
-/// y less what the coefficients make of the terms of a row.
-[[nodiscard]] long double residual(const Sample& sample, std::size_t row,
+/// The readings of a sample side by side, for loops over rows.
+class SampleRows {
+ public:
+  explicit SampleRows(const Sample& sample);
+
+  /// Whether the row is used.
+  [[nodiscard]] bool uses(std::size_t row) const {
+    if (!dense_) return sample_->uses(row);
+    // What is not finite makes this not a number.
+    double nothing = y_[row] * 0;
+    for (const double* term : terms_) nothing += term[row] * 0;
+    return nothing == 0;
+  }
+  [[nodiscard]] double y(std::size_t row) const { return y_[row]; }
+  [[nodiscard]] std::span<const double* const> terms() const { return terms_; }
+
+  /// y less what the coefficients make of the terms of a row.
+  [[nodiscard]] long double residual(std::size_t row,
+                                     std::span<const long double> coefficients) const {
+    long double rest = y_[row];
+    std::size_t j = 0;
+    if (constant_) rest -= coefficients[j++];
+    for (const double* term : terms_) rest -= coefficients[j++] * term[row];
+    return rest;
+  }
+
+ private:
+  const Sample* sample_;
+  bool dense_ = true, constant_ = true;
+  const double* y_;
+  std::vector<const double*> terms_{};
+};
+
+/// Durbin and Watson's figure of the rows that are used.
+[[nodiscard]] double durbin_watson(const Sample& sample, const Strand& strand,
                                    std::span<const long double> coefficients);
 
 }  // namespace detail

@@ -10,136 +10,175 @@ namespace {
 
 constexpr double infinity = std::numeric_limits<double>::infinity();
 
+/// Tops that no later one is higher than yet, and what lies lowest beside them. What is higher than
+/// a top without being one stands at an end of the readings or on the side of a higher top; then
+/// the lowest reading between is the same.
+class Pending {
+ public:
+  Pending(double least_prominence, std::vector<Top>& found)
+      : least_prominence_(least_prominence), found_(found) {}
+
+  /// The first reading, when what follows is lower: no top, but higher than what comes.
+  void begin(double value) { stack_.push_back({0, 0, value, infinity, infinity, false}); }
+
+  /// A top after a lowest reading.
+  void add(std::size_t first, std::size_t last, double value, double lowest) {
+    double left = overtop(value, lowest);
+    // Past equal ones, which are not higher.
+    if (!stack_.empty() && stack_.back().value == value) {
+      left = std::min(left, stack_.back().lowest_before);
+    }
+    stack_.push_back({first, last, value, left, infinity, true});
+  }
+
+  /// The last reading, after the lowest since the last top.
+  void end(double value, double lowest) {
+    overtop(value, lowest);
+    double right = infinity;
+    while (!stack_.empty()) {
+      right = std::min(right, stack_.back().lowest_after);
+      finish(stack_.back(), right);
+      stack_.pop_back();
+    }
+  }
+
+ private:
+  struct Entry {
+    std::size_t first, last;
+    double value;
+    double lowest_before;  ///< between it and the nearest higher one before it
+    double lowest_after;   ///< between it and the next one here
+    bool is_top;
+  };
+
+  /// Finishes what is lower than a reading; what lies lowest between that and the nearest that is
+  /// not.
+  double overtop(double value, double lowest) {
+    double left = lowest;
+    if (!stack_.empty()) stack_.back().lowest_after = std::min(stack_.back().lowest_after, lowest);
+    while (!stack_.empty() && stack_.back().value < value) {
+      const Entry& entry = stack_.back();
+      lowest = std::min(lowest, entry.lowest_after);
+      left = std::min({left, entry.lowest_after, entry.lowest_before});
+      finish(entry, lowest);
+      stack_.pop_back();
+      // What lies behind it lies behind the one before, too.
+      if (!stack_.empty()) {
+        stack_.back().lowest_after = std::min(stack_.back().lowest_after, lowest);
+      }
+    }
+    return left;
+  }
+
+  void finish(const Entry& entry, double lowest) {
+    if (!entry.is_top) return;
+    const double prominence = entry.value - std::max(entry.lowest_before, lowest);
+    if (prominence >= least_prominence_) {
+      found_.push_back({entry.first, entry.last, entry.value, prominence});
+    }
+  }
+
+  double least_prominence_;
+  std::vector<Top>& found_;
+  std::vector<Entry> stack_{};
+};
+
 }  // namespace
 
-Tops::Tops(std::span<const double> readings) : readings_(readings) {
-  find(readings);
-  measure();
-}
-
-void Tops::find(std::span<const double> readings) {
-  const std::size_t n = readings.size();
-  if (n == 0) return;
-  // Where the readings last rose or fell, and which.
-  Bottom bottom{0, 0, readings[0]};
-  bool rising = false;
-  std::size_t begin = 0;  // of the run of equal readings that is being looked at
-  for (std::size_t i = 1; i < n; ++i) {
-    const double before = readings[i - 1], value = readings[i];
-    if (value == before) continue;
-    if (value > before) {
-      if (!rising && before <= bottom.value) bottom = {begin, i - 1, before};
-      rising = true;
-    } else {
-      if (rising) {
-        tops_.push_back({begin, i - 1, before, 0});
-        bottoms_.push_back(bottom);
-        bottom = {i, i, value};
-      }
-      rising = false;
-      if (value <= bottom.value) bottom = {i, i, value};
+std::vector<Top> tops_of(std::span<const double> x, double prominence) {
+  std::vector<Top> found;
+  const std::size_t n = x.size();
+  Pending pending(prominence, found);
+  std::size_t i = 1;
+  while (i < n && x[i] == x[0]) ++i;
+  if (i >= n) return found;
+  double lowest = x[0];
+  if (x[i] < x[0]) pending.begin(x[0]);
+  while (i < n) {
+    // Down to where it turns, then up; runs of equal readings belong to either.
+    while (i < n && x[i] <= x[i - 1]) ++i;
+    lowest = std::min(lowest, x[i - 1]);
+    if (i == n) break;
+    std::size_t first = i;
+    for (++i; i < n && x[i] >= x[i - 1]; ++i) {
+      if (x[i] > x[i - 1]) first = i;
     }
-    begin = i;
+    if (i == n) break;
+    pending.add(first, i - 1, x[first], lowest);
+    lowest = infinity;
   }
-  if (!rising && readings[n - 1] <= bottom.value) bottom = {begin, n - 1, readings[n - 1]};
-  bottoms_.push_back(bottom);
+  pending.end(x[n - 1], lowest);
+  std::ranges::sort(found, {}, &Top::first);
+  return found;
 }
 
-void Tops::measure() {
-  // What is higher than a top and is none itself stands at an end, or on the side of a higher top:
-  // then the lowest reading between is the same.
-  struct Higher {
-    double value, lowest;  ///< the lowest reading between it and the next higher one before it
-  };
-  const std::size_t count = tops_.size();
-  if (count == 0) return;
-  std::vector<double> left(count);
-  std::vector<Higher> stack;
-  const auto pass = [&](double end, auto bottom_of, auto order, auto&& put) {
-    stack.clear();
-    stack.push_back({end, infinity});
-    for (std::size_t i = 0; i < count; ++i) {
-      const std::size_t top = order(i);
-      double lowest = bottom_of(top);
-      while (!stack.empty() && stack.back().value <= tops_[top].value) {
-        lowest = std::min(lowest, stack.back().lowest);
-        stack.pop_back();
-      }
-      put(top, lowest);
-      stack.push_back({tops_[top].value, lowest});
-    }
-  };
-  pass(
-      readings_.front(), [&](std::size_t top) { return bottoms_[top].value; },
-      [](std::size_t i) { return i; }, [&](std::size_t top, double lowest) { left[top] = lowest; });
-  pass(
-      readings_.back(), [&](std::size_t top) { return bottoms_[top + 1].value; },
-      [&](std::size_t i) { return count - 1 - i; },
-      [&](std::size_t top, double lowest) {
-        tops_[top].prominence = tops_[top].value - std::max(left[top], lowest);
-      });
-}
+namespace {
 
-void Tops::make_tree() {
-  leaves_ = std::bit_ceil(std::max<std::size_t>(1, bottoms_.size()));
+constexpr std::size_t block_rows = 64, near_rows = 256;
+
+}  // namespace
+
+void TopSides::make_tree() {
+  const std::size_t blocks = (readings_.size() + block_rows - 1) / block_rows;
+  leaves_ = std::bit_ceil(std::max<std::size_t>(1, blocks));
   tree_.assign(2 * leaves_, infinity);
-  for (std::size_t i = 0; i < bottoms_.size(); ++i) tree_[leaves_ + i] = bottoms_[i].value;
+  for (std::size_t i = 0; i < readings_.size(); ++i) {
+    double& least = tree_[leaves_ + i / block_rows];
+    least = std::min(least, readings_[i]);
+  }
   for (std::size_t i = leaves_ - 1; i > 0; --i) tree_[i] = std::min(tree_[2 * i], tree_[2 * i + 1]);
 }
 
-/// The nearest bottom on a side that lies at a height or below; there must be one.
-std::size_t Tops::bottom_at(std::size_t top, double height, bool left) {
-  // Mostly it is the next one, or near.
-  constexpr std::size_t near = 8;
-  for (std::size_t d = 0; d < near; ++d) {
-    if (left && d > top) break;
-    if (!left && top + 1 + d >= bottoms_.size()) break;
-    const std::size_t bottom = left ? top - d : top + 1 + d;
-    if (bottoms_[bottom].value <= height) return bottom;
-  }
+/// The nearest block on a side that holds a reading at the height or below it; there must be one.
+std::size_t TopSides::block_beside(std::size_t block, double height, bool left) {
   if (tree_.empty()) make_tree();
   // Up to a stretch on that side that holds one, then down to the nearest in it.
-  std::size_t node = leaves_ + (left ? top : top + 1);
-  if (!(tree_[node] <= height)) {
-    for (;; node /= 2) {
-      const bool is_right = (node & 1) != 0;
-      if (left == is_right && tree_[node ^ 1] <= height) {
-        node ^= 1;
-        break;
-      }
-      if (node <= 1) return left ? 0 : bottoms_.size() - 1;
+  std::size_t node = leaves_ + block;
+  for (;; node /= 2) {
+    const bool is_right = (node & 1) != 0;
+    if (left == is_right && tree_[node ^ 1] <= height) {
+      node ^= 1;
+      break;
     }
-    while (node < leaves_) {
-      const std::size_t nearer = 2 * node + (left ? 1 : 0);
-      node = tree_[nearer] <= height ? nearer : nearer ^ 1;
-    }
+    if (node <= 1) return block;
+  }
+  while (node < leaves_) {
+    const std::size_t nearer = 2 * node + (left ? 1 : 0);
+    node = tree_[nearer] <= height ? nearer : nearer ^ 1;
   }
   return node - leaves_;
 }
 
-Tops::Sides Tops::sides_at(std::size_t top, double height) {
-  // From the bottom to the top on its inner side the readings only rise.
-  const std::size_t left_bottom = bottom_at(top, height, true);
-  const std::size_t right_bottom = bottom_at(top, height, false);
-  // Of the tops between, the readings on the inner slope of that bottom.
-  const std::size_t rise_begin = bottoms_[left_bottom].last, rise_end = tops_[left_bottom].first;
-  const auto rise = readings_.subspan(rise_begin, rise_end - rise_begin + 1);
-  const auto up = static_cast<std::size_t>(
-      std::ranges::partition_point(rise, [&](double value) { return value <= height; }) -
-      rise.begin());
-  const std::size_t above = rise_begin + up;
-  const std::size_t fall_begin = tops_[right_bottom - 1].last,
-                    fall_end = bottoms_[right_bottom].first;
-  const auto fall = readings_.subspan(fall_begin, fall_end - fall_begin + 1);
-  const auto down = static_cast<std::size_t>(
-      std::ranges::partition_point(fall, [&](double value) { return value > height; }) -
-      fall.begin());
-  const std::size_t beneath = fall_begin + down;
+std::size_t TopSides::before(std::size_t place, double height) {
+  const std::size_t near_end = place > near_rows ? place - near_rows : 0;
+  std::size_t i = place;
+  while (i > near_end && readings_[i] > height) --i;
+  if (readings_[i] <= height) return i;
+  while (i % block_rows != 0 && readings_[i] > height) --i;
+  if (readings_[i] <= height) return i;
+  i = std::min(readings_.size(), (block_beside(i / block_rows, height, true) + 1) * block_rows) - 1;
+  while (i > 0 && readings_[i] > height) --i;
+  return i;
+}
+
+std::size_t TopSides::after(std::size_t place, double height) {
+  const std::size_t last = readings_.size() - 1, near_end = std::min(last, place + near_rows);
+  std::size_t i = place;
+  while (i < near_end && readings_[i] > height) ++i;
+  if (readings_[i] <= height) return i;
+  while (i < last && i % block_rows != block_rows - 1 && readings_[i] > height) ++i;
+  if (readings_[i] <= height) return i;
+  i = block_beside(i / block_rows, height, false) * block_rows;
+  while (i < last && readings_[i] > height) ++i;
+  return i;
+}
+
+TopSides::Sides TopSides::at(const Top& top, double height) {
+  const std::size_t a = before(top.first, height), b = after(top.last, height);
   Sides sides;
-  const double a = readings_[above - 1], b = readings_[above];
-  sides.left = static_cast<double>(above - 1) + (height - a) / (b - a);
-  const double c = readings_[beneath - 1], d = readings_[beneath];
-  sides.right = static_cast<double>(beneath - 1) + (c - height) / (c - d);
+  sides.left = static_cast<double>(a) + (height - readings_[a]) / (readings_[a + 1] - readings_[a]);
+  sides.right =
+      static_cast<double>(b) - (height - readings_[b]) / (readings_[b - 1] - readings_[b]);
   return sides;
 }
 

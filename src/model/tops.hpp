@@ -21,40 +21,34 @@ struct Top {
   [[nodiscard]] std::size_t middle() const { return first + (last - first) / 2; }
 };
 
-/// The tops of readings, in order, with their prominences, and what is needed to find how wide each
-/// is.
-class Tops {
+/// The tops whose prominence is at least that, in order. Cost: one pass; memory for them, and for
+/// those that are not overtopped yet.
+[[nodiscard]] std::vector<Top> tops_of(std::span<const double> readings, double prominence = 0);
+
+/// Finds how wide tops are.
+class TopSides {
  public:
-  /// Cost: one pass. The readings must live as long as it does.
-  explicit Tops(std::span<const double> readings);
+  /// The readings must live as long as it does.
+  explicit TopSides(std::span<const double> readings) : readings_(readings) {}
 
-  [[nodiscard]] const std::vector<Top>& all() const { return tops_; }
-
-  /// Places on both sides of a top at which lines between the readings first come down to a height;
-  /// whole numbers are readings. The height is below the top by less than its prominence. Cost: the
-  /// logarithm of the number of tops.
   struct Sides {
     double left = 0, right = 0;
   };
-  [[nodiscard]] Sides sides_at(std::size_t top, double height);
+  /// Places on both sides of a top at which lines between the readings first come down to a height;
+  /// whole numbers are readings. The height is below the top by less than its prominence. Cost: the
+  /// way there, or the logarithm of the readings.
+  [[nodiscard]] Sides at(const Top& top, double height);
 
  private:
-  /// A lowest run between two tops that follow each other; before the first and after the last one
-  /// the lowest reading of the end.
-  struct Bottom {
-    std::size_t first = 0, last = 0;
-    double value = 0;
-  };
-
-  void find(std::span<const double> readings);
-  void measure();
+  /// The nearest reading at the height or below it, from a place on: downwards or upwards.
+  [[nodiscard]] std::size_t before(std::size_t place, double height);
+  [[nodiscard]] std::size_t after(std::size_t place, double height);
+  [[nodiscard]] std::size_t block_beside(std::size_t block, double height, bool left);
   void make_tree();
-  [[nodiscard]] std::size_t bottom_at(std::size_t top, double height, bool left);
 
   std::span<const double> readings_;
-  std::vector<Top> tops_{};
-  std::vector<Bottom> bottoms_{};  ///< one before each top, and one after the last
-  std::vector<double> tree_{};     ///< least values of stretches of bottoms; made when first needed
+  std::vector<double>
+      tree_{};  ///< least readings of blocks and of pairs of them; when first needed
   std::size_t leaves_ = 0;
 };
 

@@ -159,9 +159,11 @@ TableResult describe(const Timeline& timeline, const Describe& options) {
                            timeline.values().names().size() - names.size()));
   }
   const auto rows = static_cast<std::int64_t>(table.rows());
-  return {std::move(table), timer.finish(timeline, rows), [timeline, names] {
-            return Material{.timelines = {timeline}, .names = {{"on", names}}};
-          }};
+  return {
+      std::move(table), timer.finish(timeline, rows),
+      [timeline, names, against = to_text(options.against)] {
+        return Material{.timelines = {timeline}, .names = {{"on", names}, {"against", {against}}}};
+      }};
 }
 
 std::optional<std::vector<std::string>> columns_needed(const Describe& options, std::string_view) {

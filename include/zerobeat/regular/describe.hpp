@@ -4,6 +4,7 @@
 
 #pragma once
 
+#include <array>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -22,14 +23,24 @@ struct Describe {
   static constexpr std::string_view help = "what the readings of each column are like";
   static constexpr std::string_view example = "describe tide_gauge.csv --tolerate 1%";
 
+  /// The distribution that a picture lays beside the readings.
+  enum class Against { normal, uniform };
+
   std::vector<std::string> on{};  ///< which columns; empty: every numeric one
+  Against against = Against::normal;
 
   friend bool operator==(const Describe&, const Describe&) = default;
 };
 
+[[nodiscard]] constexpr auto enum_words(Describe::Against) {
+  return std::array<std::string_view, 2>{"normal", "uniform"};
+}
+
 template <typename Visitor, OptionsOf<Describe> O>
 void fields(Visitor&& visit, O& o) {
   visit("on", o.on, "A,B", "which columns; unset: every numeric one");
+  visit("against", o.against, choices(Describe::Against{}),
+        "the distribution that its picture lays beside the readings");
 }
 
 /// A table with a row for each strand and column: the key's column when there is one, `column`,

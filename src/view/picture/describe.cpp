@@ -69,23 +69,46 @@ Bins bins_of(const Described& described) {
   return bins;
 }
 
-/// Sorted readings against quantiles of the normal distribution; of very many, so many evenly
-/// chosen ones, the first and the last among them.
-std::vector<Point> normal_points(const Described& described) {
+/// Sorted readings against quantiles of a distribution; of very many, so many evenly chosen ones,
+/// the first and the last among them.
+std::vector<Point> quantile_points(const Described& described, bool uniform) {
   // Not by way of long double, whose tables would be filled before main, and not under valgrind.
   using namespace boost::math::policies;
   const boost::math::normal_distribution<double, policy<promote_double<false>>> normal;
+  const double low = described.sorted.front(), high = described.sorted.back();
   const std::size_t n = described.sorted.size(), count = std::min(n, most_points);
   std::vector<Point> points;
   for (std::size_t p = 0; p < count; ++p) {
     const std::size_t i = count == 1 ? 0 : p * (n - 1) / (count - 1);
     const double share = (static_cast<double>(i) + 0.5) / static_cast<double>(n);
-    points.push_back({boost::math::quantile(normal, share), described.sorted[i]});
+    const double x = uniform ? low + share * (high - low) : boost::math::quantile(normal, share);
+    points.push_back({x, described.sorted[i]});
   }
   return points;
 }
 
-Panel histogram(const Described& described, const std::string& axis) {
+/// How many readings there would be in each bin, as a line over the bins.
+LineShape expected_in(const Bins& bins, const Described& described, bool uniform) {
+  const double width = bins.width, span = width * static_cast<double>(bins.counts.size());
+  const auto n = static_cast<double>(described.sorted.size());
+  LineShape curve{.ink = ink(1), .width = 2};
+  auto& stretch = curve.stretches.emplace_back();
+  if (uniform) {
+    const double height = n / static_cast<double>(bins.counts.size());
+    stretch = {{bins.from, height}, {bins.from + span, height}};
+    return curve;
+  }
+  const double height = n * width / (described.std * std::sqrt(2 * std::acos(-1.0)));
+  constexpr int pieces = 400;
+  for (int i = 0; i <= pieces; ++i) {
+    const double x = bins.from + span * i / pieces;
+    const double off = (x - described.mean) / described.std;
+    stretch.push_back({x, height * std::exp(-0.5 * off * off)});
+  }
+  return curve;
+}
+
+Panel histogram(const Described& described, const std::string& axis, bool uniform) {
   const Bins bins = bins_of(described);
   Panel panel;
   panel.title = described.title;
@@ -106,42 +129,41 @@ Panel histogram(const Described& described, const std::string& axis) {
   panel.shapes.push_back({std::move(bars), "readings", false, false});
   auto highest = static_cast<double>(most);
   if (described.std > 0) {
-    // As high as that many readings in such bins would be.
-    const double height = static_cast<double>(described.sorted.size()) * width /
-                          (described.std * std::sqrt(2 * std::acos(-1.0)));
-    LineShape curve{.ink = ink(1), .width = 2};
-    auto& stretch = curve.stretches.emplace_back();
-    constexpr int pieces = 400;
-    for (int i = 0; i <= pieces; ++i) {
-      const double x = bins.from + span * i / pieces;
-      const double off = (x - described.mean) / described.std;
-      stretch.push_back({x, height * std::exp(-0.5 * off * off)});
-      highest = std::max(highest, stretch.back().y);
-    }
-    panel.shapes.push_back({std::move(curve), "normal, of this mean and std"});
+    LineShape curve = expected_in(bins, described, uniform);
+    for (const Point& point : curve.stretches[0]) highest = std::max(highest, point.y);
+    panel.shapes.push_back({std::move(curve), uniform
+                                                  ? "uniform, between the least and the greatest"
+                                                  : "normal, of this mean and std"});
   }
   panel.y.low = 0;
   panel.y.high = highest * 1.05;
   return panel;
 }
 
-Panel quantiles(const Described& described, const std::string& axis) {
+Panel quantiles(const Described& described, const std::string& axis, bool uniform) {
   Panel panel;
-  panel.x.name = "quantile of the normal distribution";
+  panel.x.name = fmt::format("quantile of the {} distribution", uniform ? "uniform" : "normal");
   panel.y.name = axis;
-  const auto points = normal_points(described);
-  const double wide = std::max(0.5, 1.06 * points.back().x);
-  panel.x.low = -wide;
-  panel.x.high = wide;
+  const auto points = quantile_points(described, uniform);
+  if (uniform) {
+    const double room = std::max(1e-9, 0.05 * (points.back().x - points.front().x));
+    panel.x.low = points.front().x - room;
+    panel.x.high = points.back().x + room;
+  } else {
+    const double wide = std::max(0.5, 1.06 * points.back().x);
+    panel.x.low = -wide;
+    panel.x.high = wide;
+  }
   double low = described.sorted.front(), high = described.sorted.back();
   if (described.std > 0) {
     LineShape line{.ink = ink(1), .width = 2};
-    const auto at = [&](double x) { return described.mean + described.std * x; };
+    const auto at = [&](double x) { return uniform ? x : described.mean + described.std * x; };
     line.stretches.push_back(
         {{points.front().x, at(points.front().x)}, {points.back().x, at(points.back().x)}});
     low = std::min(low, at(points.front().x));
     high = std::max(high, at(points.back().x));
-    panel.shapes.push_back({std::move(line), "where normal ones lie"});
+    panel.shapes.push_back(
+        {std::move(line), uniform ? "where uniform ones lie" : "where normal ones lie"});
   }
   const double room = high > low ? 0.05 * (high - low) : 0.5;
   panel.y.low = low - room;
@@ -172,11 +194,13 @@ DrawnPicture draw_describe(const PictureTask& task) {
         "A,B, or select ‹keys› A,B before",
         all.size(), most_rows);
   }
+  const bool uniform = task.material->names.at("against")[0] == "uniform";
   DrawnPicture out;
   std::vector<std::string> titles;
   for (std::size_t i = 0; i < all.size(); ++i) {
     const std::string axis = axis_name(task.look, columns[i]);
-    out.drawing.rows.push_back({{histogram(all[i], axis), quantiles(all[i], axis)}});
+    out.drawing.rows.push_back(
+        {{histogram(all[i], axis, uniform), quantiles(all[i], axis, uniform)}});
     titles.push_back(all[i].title);
   }
   out.drawing.name = "How readings are spread";

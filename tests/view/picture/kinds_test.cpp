@@ -5,6 +5,11 @@
 #include <cmath>
 #include <zerobeat/align/clock/tune.hpp>
 #include <zerobeat/clean/fill.hpp>
+#include <zerobeat/model/correlate.hpp>
+#include <zerobeat/model/crossings.hpp>
+#include <zerobeat/model/decompose.hpp>
+#include <zerobeat/model/peaks.hpp>
+#include <zerobeat/model/regress.hpp>
 #include <zerobeat/regular/describe.hpp>
 #include <zerobeat/regular/gaps.hpp>
 #include <zerobeat/regular/profile.hpp>
@@ -325,6 +330,100 @@ TEST_CASE("lanes are titled as far as there is room, the first at the top", "[pi
   CHECK(box.left == 5);
   CHECK(box.right == 9);
   CHECK((box.bottom + box.top) / 2 == 3);
+}
+
+TEST_CASE("a picture of a description may lay a uniform distribution beside the readings",
+          "[picture]") {
+  Readings readings;
+  std::vector<Instant> times;
+  for (int i = 0; i < 400; ++i) {
+    readings.push_back((i * 7 % 400) / 100.0);
+    times.push_back(clock("00:00") + i * 1min);
+  }
+  const Timeline even = timeline_of({times, {}, {{"level", column_of(readings)}}});
+  const auto picture = drawn_by(
+      made_by({&even, 1}, Describe{.against = Describe::Against::uniform}), detail::draw_describe);
+  const auto& panels = picture.drawing.rows[0].panels;
+  const auto& line = std::get<LineShape>(shape_named(panels[0], "uniform").what);
+  // As many readings in each bin.
+  CHECK(line.stretches[0][0].y == line.stretches[0][1].y);
+  CHECK(panels[1].x.name == "quantile of the uniform distribution");
+  for (const detail::Point& point :
+       std::get<PointShape>(shape_named(panels[1], "readings").what).points) {
+    CHECK(point.y == Approx(point.x).margin(0.02));
+  }
+}
+
+TEST_CASE("bars of correlations stand at their lags, the bounds of noise as lines", "[picture]") {
+  const Timeline level = swinging("level", 0s);
+  const auto picture =
+      drawn_by(made_by({&level, 1}, Correlate{.lags = 12}), detail::draw_correlate);
+  const auto& panels = picture.drawing.rows[0].panels;
+  REQUIRE(panels.size() == 2);
+  const auto& bars = std::get<BoxShape>(shape_named(panels[0], "correlation").what).boxes;
+  REQUIRE(bars.size() == 12);
+  CHECK((bars[0].left + bars[0].right) / 2 == 1);
+  CHECK(bars[0].top > 0.9);
+  CHECK(std::get<detail::RuleShape>(shape_named(panels[0], "bound").what).at ==
+        Approx(1.96 / std::sqrt(3'000.0)));
+}
+
+TEST_CASE("peaks and crossings are marked on the line", "[picture]") {
+  const Timeline level = swinging("level", 0s);
+  const Made made = made_by({&level, 1}, Peaks{.kind = Peaks::Kind::both, .prominence = 8});
+  const auto picture = drawn_by(made, detail::draw_peaks);
+  const Panel& panel = picture.drawing.rows[0].panels[0];
+  std::size_t up = 0;
+  for (std::size_t row = 0; row < made.table->rows(); ++row) {
+    up += made.table->column("kind").text(row) == "peak" ? 1 : 0;
+  }
+  REQUIRE(up > 5);
+  const auto& marks = std::get<PointShape>(shape_named(panel, "peaks").what);
+  CHECK(marks.points.size() == up);
+  CHECK(marks.mark == detail::Mark::up);
+  const Made crossed = made_by({&level, 1}, Crossings{.of = "level", .with = "0"});
+  const auto second = drawn_by(crossed, detail::draw_crossings);
+  const Panel& crossing = second.drawing.rows[0].panels[0];
+  for (const detail::Point& point :
+       std::get<PointShape>(shape_named(crossing, "upwards").what).points) {
+    CHECK(point.y == Approx(0).margin(1e-9));
+  }
+  CHECK(std::get<detail::RuleShape>(shape_named(crossing, "0").what).at == 0);
+  const Made none = made_by({&level, 1}, Peaks{.prominence = 1e9});
+  CHECK_THAT(drawn_by(none, detail::draw_peaks).notes[0], Catch::Contains("nothing was found"));
+}
+
+TEST_CASE("a decomposition has four panels over one time axis", "[picture]") {
+  const Timeline level = swinging("level", 0s);
+  const auto picture = drawn_by(made_by({&level, 1}, Decompose{.season = 107, .on = {"level"}}),
+                                detail::draw_decompose);
+  REQUIRE(picture.drawing.rows.size() == 4);
+  std::vector<std::string> names;
+  for (const auto& row : picture.drawing.rows) {
+    names.push_back(row.panels[0].y.name);
+    CHECK(row.panels[0].x.high == picture.drawing.rows[0].panels[0].x.high);
+    CHECK(!row.panels[0].shapes.empty());
+  }
+  CHECK(names == std::vector<std::string>{"level", "trend", "season", "rest"});
+}
+
+TEST_CASE("residuals are drawn against fitted values and against time", "[picture]") {
+  const Timeline level = swinging("level", 0s);
+  const auto picture =
+      drawn_by(made_by({&level, 1}, Regress{.y = "level", .x = {"row()"}}), detail::draw_regress);
+  REQUIRE(picture.drawing.rows.size() == 2);
+  const auto& by_fitted =
+      std::get<PointShape>(shape_named(picture.drawing.rows[0].panels[0], "residuals").what);
+  const auto& by_time =
+      std::get<PointShape>(shape_named(picture.drawing.rows[1].panels[0], "residuals").what);
+  REQUIRE(by_fitted.points.size() == 3'000);
+  double sum = 0;
+  for (std::size_t i = 0; i < 3'000; ++i) {
+    CHECK(by_fitted.points[i].y == by_time.points[i].y);
+    sum += by_time.points[i].y;
+  }
+  // Residuals of a line with a constant have no mean.
+  CHECK(sum == Approx(0).margin(1e-6));
 }
 
 }  // namespace zerobeat::testing
