@@ -64,8 +64,7 @@ Panel bars_of(const Table& table, const Lags& lags, const char* column, const ch
   if (bounds.valid(lags.begin)) {
     const double bound = bounds.numbers()[lags.begin];
     for (const double at : {bound, -bound}) {
-      panel.shapes.push_back(
-          {RuleShape{.at = at, .ink = ink(1)}, "bound of noise", false, at > 0});
+      panel.shapes.push_back({RuleShape{.at = at, .ink = ink(1)}, "bound of noise", false, at > 0});
     }
     low = std::min(low, -bound);
     high = std::max(high, bound);
