@@ -148,7 +148,12 @@ class DecomposeWork {
       const auto readings = readings_of(timeline_, strand, numbers, name, options_.multiply);
       const auto there = static_cast<std::int64_t>(
           std::ranges::count_if(readings, [](double x) { return !std::isnan(x); }));
-      if (season == 0 || static_cast<std::int64_t>(strand.size()) < 2 * season || there < 2) {
+      if (season > 0 && static_cast<std::int64_t>(strand.size()) >= 2 * season && there < 2) {
+        ++taken.done;
+        taken.notes.push_back(fmt::format("{}: {} of its readings are there", title, there));
+        continue;
+      }
+      if (season == 0 || static_cast<std::int64_t>(strand.size()) < 2 * season) {
         taken.notes.push_back(fmt::format("{}: {} rows are less than two seasons", title,
                                           grouped(static_cast<std::int64_t>(strand.size()))));
         continue;

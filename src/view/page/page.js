@@ -762,20 +762,16 @@
     const scroll = table.closest('.scroll');
     const told = element('output', { className: 'soft' });
     const select = (name, attribute) => {
-      const values = [...new Set(rows.map((row) => row.dataset[attribute]))];
+      // Of rows without a key a dash stands for it; what is not chosen is all.
+      const textOf = (row) => row.dataset[attribute] || '–';
       const made = element('select', { name }, [
         element('option', { textContent: 'all', value: '' }),
       ]);
-      for (const [i, value] of values.entries()) {
-        const own = element('option', {
-          textContent: value === '' ? '–' : value,
-          value: String(i),
-        });
-        made.append(own);
+      for (const value of new Set(rows.map(textOf))) {
+        made.append(element('option', { textContent: value, value }));
       }
       made.setAttribute('aria-label', name);
-      const passes = (row) =>
-        made.value === '' || row.dataset[attribute] === values[Number(made.value)];
+      const passes = (row) => made.value === '' || textOf(row) === made.value;
       return { label: element('label', {}, [`${name} `, made]), made, passes };
     };
     const filters = [select('Column', 'column'), select('Strand', 'key')];
