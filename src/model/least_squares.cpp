@@ -53,28 +53,87 @@ void reflect(const long double* own, std::size_t rows, long double first, long d
   }
 }
 
+/// A reflection that leaves nothing of a column but its head.
+struct Reflection {
+  long double first = 0, scale = 0;
+};
+
+Reflection reflection_of(long double& head, long double squares) {
+  const long double length = std::sqrt(head * head + squares);
+  const long double goal = head > 0 ? -length : length;
+  const long double first = head - goal;
+  head = goal;
+  return {first, 2 / (first * first + squares)};
+}
+
+/// The first reflection, from doubles: a column of ones, or another, turns `other` into `out`.
+template <typename Own>
+void reflect_first(const Own& own, std::size_t rows, const Reflection& by, long double& top,
+                   const double* other, long double* out) {
+  long double even = by.first * top, odd = 0;
+  std::size_t i = 0;
+  for (; i + 2 <= rows; i += 2) {
+    even += own(i) * other[i];
+    odd += own(i + 1) * other[i + 1];
+  }
+  if (i < rows) even += own(i) * other[i];
+  const long double product = (even + odd) * by.scale;
+  top -= product * by.first;
+  for (i = 0; i < rows; ++i) out[i] = other[i] - product * own(i);
+}
+
 }  // namespace
 
-void Triangle::add(std::span<long double> block, std::size_t rows, std::size_t stride) {
-  for (std::size_t j = 0; j < columns_; ++j) {
+void Triangle::add_from(std::size_t column, std::span<long double> block, std::size_t rows,
+                        std::size_t stride) {
+  for (std::size_t j = column; j < columns_; ++j) {
     const long double* own = block.data() + j * stride;
     const long double squares = squares_of(own, rows);
     if (squares == 0) continue;
-    // The reflection that leaves nothing of this column but its place in the triangle.
     long double* row = r_.data() + j * columns_;
-    long double& head = row[j];
-    const long double length = std::sqrt(head * head + squares);
-    const long double goal = head > 0 ? -length : length;
-    const long double first = head - goal;
-    const long double scale = 2 / (first * first + squares);
-    head = goal;
+    const Reflection by = reflection_of(row[j], squares);
     std::size_t l = j + 1;
     for (; l + 2 <= columns_; l += 2) {
-      reflect(own, rows, first, scale, row[l], block.data() + l * stride, row[l + 1],
+      reflect(own, rows, by.first, by.scale, row[l], block.data() + l * stride, row[l + 1],
               block.data() + (l + 1) * stride);
     }
-    if (l < columns_) reflect(own, rows, first, scale, row[l], block.data() + l * stride);
+    if (l < columns_) {
+      reflect(own, rows, by.first, by.scale, row[l], block.data() + l * stride);
+    }
   }
+}
+
+void Triangle::add(std::span<long double> block, std::size_t rows, std::size_t stride) {
+  add_from(0, block, rows, stride);
+}
+
+void Triangle::add(std::span<const double* const> columns, std::size_t rows,
+                   std::span<long double> work, std::size_t stride) {
+  const double* own = columns[0];
+  long double squares = 0;
+  if (own == nullptr) {
+    squares = static_cast<long double>(rows);
+  } else {
+    for (std::size_t i = 0; i < rows; ++i) squares += static_cast<long double>(own[i]) * own[i];
+  }
+  if (squares == 0) {
+    // Nothing to turn: the others as they are.
+    for (std::size_t l = 1; l < columns_; ++l) {
+      for (std::size_t i = 0; i < rows; ++i) work[l * stride + i] = columns[l][i];
+    }
+    return add_from(1, work, rows, stride);
+  }
+  const Reflection by = reflection_of(r_[0], squares);
+  for (std::size_t l = 1; l < columns_; ++l) {
+    long double* out = work.data() + l * stride;
+    if (own == nullptr) {
+      reflect_first([](std::size_t) { return 1.0L; }, rows, by, r_[l], columns[l], out);
+    } else {
+      reflect_first([own](std::size_t i) { return static_cast<long double>(own[i]); }, rows, by,
+                    r_[l], columns[l], out);
+    }
+  }
+  add_from(1, work, rows, stride);
 }
 
 void Triangle::merge(const Triangle& other) {

@@ -25,6 +25,10 @@ class Triangle {
 
   /// Adds rows that stand column by column, each column's `stride` apart; they are used up.
   void add(std::span<long double> block, std::size_t rows, std::size_t stride);
+  /// Adds rows that stand column by column as doubles, of which all are finite; null is a column of
+  /// ones. `work` has room for `rows` of each column, `stride` apart.
+  void add(std::span<const double* const> columns, std::size_t rows, std::span<long double> work,
+           std::size_t stride);
   void merge(const Triangle& other);
 
   /// The triangle of some of its columns, in order.
@@ -34,6 +38,9 @@ class Triangle {
   [[nodiscard]] long double length(std::size_t column) const;
 
  private:
+  void add_from(std::size_t column, std::span<long double> block, std::size_t rows,
+                std::size_t stride);
+
   std::size_t columns_;
   std::vector<long double> r_;
 };

@@ -6,8 +6,42 @@
 
 namespace zerobeat::inline v1::detail {
 
+namespace {
+
+constexpr std::size_t block_rows = 192;
+
+struct BlockOfRows {
+  std::size_t begin = 0, end = 0;
+  std::size_t strand_begin = 0;
+};
+
+/// Adds the rows of a block that are used, each times the root of its weight.
+void add_some(Reduced& part, const Sample& sample, const SampleRows& rows,
+              std::span<const double> more, const BlockOfRows& of, std::span<long double> block) {
+  std::size_t filled = 0;
+  for (std::size_t row = of.begin; row < of.end; ++row) {
+    if (!rows.uses(row)) continue;
+    long double root = 1;
+    if (sample.weights || !more.empty()) {
+      const double weight = sample.weight(row);
+      part.log_weights += std::log(static_cast<long double>(weight));
+      root = std::sqrt(static_cast<long double>(weight) *
+                       (more.empty() ? 1 : more[row - of.strand_begin]));
+    }
+    std::size_t j = 0;
+    if (sample.constant) block[filled] = root, ++j;
+    for (const double* term : rows.terms()) block[j++ * block_rows + filled] = root * term[row];
+    block[j * block_rows + filled] = root * rows.y(row);
+    ++part.rows;
+    ++filled;
+  }
+  if (filled > 0) part.triangle.add(block, filled, block_rows);
+}
+
+}  // namespace
+
 Reduced reduced(const Sample& sample, const Strand& strand, std::span<const double> more) {
-  constexpr std::size_t chunk = 65'536, block_rows = 192;
+  constexpr std::size_t chunk = 342 * block_rows;
   const std::size_t columns = sample.columns() + 1;
   const std::size_t chunks = (strand.size() + chunk - 1) / chunk;
   std::vector<Reduced> parts(chunks, Reduced{Triangle(columns)});
@@ -15,29 +49,17 @@ Reduced reduced(const Sample& sample, const Strand& strand, std::span<const doub
   parallel_for(std::size_t{0}, chunks, [&](std::size_t c) {
     Reduced& part = parts[c];
     std::vector<long double> block(columns * block_rows);
-    std::size_t filled = 0;
     const std::size_t begin = strand.begin + c * chunk;
     const std::size_t end = std::min(strand.end, begin + chunk);
-    for (std::size_t row = begin; row < end; ++row) {
-      if (!rows.uses(row)) continue;
-      long double root = 1;
-      if (sample.weights || !more.empty()) {
-        const double weight = sample.weight(row);
-        part.log_weights += std::log(static_cast<long double>(weight));
-        root = std::sqrt(static_cast<long double>(weight) *
-                         (more.empty() ? 1 : more[row - strand.begin]));
-      }
-      std::size_t j = 0;
-      if (sample.constant) block[filled] = root, ++j;
-      for (const double* term : rows.terms()) block[j++ * block_rows + filled] = root * term[row];
-      block[j * block_rows + filled] = root * rows.y(row);
-      ++part.rows;
-      if (++filled == block_rows) {
-        part.triangle.add(block, filled, block_rows);
-        filled = 0;
+    for (std::size_t row = begin; row < end; row += block_rows) {
+      const std::size_t until = std::min(end, row + block_rows);
+      if (more.empty() && rows.all_used(row, until)) {
+        part.triangle.add(rows.columns(row), until - row, block, block_rows);
+        part.rows += static_cast<std::int64_t>(until - row);
+      } else {
+        add_some(part, sample, rows, more, {row, until, strand.begin}, block);
       }
     }
-    if (filled > 0) part.triangle.add(block, filled, block_rows);
   });
   Reduced all{Triangle(columns)};
   for (const Reduced& part : parts) {

@@ -78,6 +78,24 @@ class SampleRows {
     for (const double* term : terms_) nothing += term[row] * 0;
     return nothing == 0;
   }
+  /// Whether all rows of a stretch are used, and none has a weight.
+  [[nodiscard]] bool all_used(std::size_t begin, std::size_t end) const {
+    if (!dense_) return false;
+    double nothing = 0;
+    for (std::size_t row = begin; row < end; ++row) nothing += y_[row] * 0;
+    for (const double* term : terms_) {
+      for (std::size_t row = begin; row < end; ++row) nothing += term[row] * 0;
+    }
+    return nothing == 0;
+  }
+  /// The columns from a row on, y the last; null for the constant.
+  [[nodiscard]] std::vector<const double*> columns(std::size_t row) const {
+    std::vector<const double*> columns;
+    if (constant_) columns.push_back(nullptr);
+    for (const double* term : terms_) columns.push_back(term + row);
+    columns.push_back(y_ + row);
+    return columns;
+  }
   [[nodiscard]] double y(std::size_t row) const { return y_[row]; }
   [[nodiscard]] std::span<const double* const> terms() const { return terms_; }
 

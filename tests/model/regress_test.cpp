@@ -126,6 +126,37 @@ TEST_CASE("a whole weight counts like so many rows", "[regress]") {
   }
 }
 
+TEST_CASE("rows all of which are used give what rows one by one give", "[regress]") {
+  std::mt19937 random(71);
+  std::normal_distribution<double> normal;
+  for (const std::size_t n : {5u, 64u, 191u, 192u, 193u, 1'000u}) {
+    std::vector<double> y(n), a(n), b(n), ones(n, 1.0);
+    for (std::size_t i = 0; i < n; ++i) {
+      a[i] = normal(random);
+      b[i] = i == 0 ? 0 : normal(random);
+      y[i] = 3 - a[i] + 0.5 * b[i] + 0.1 * normal(random);
+    }
+    const Timeline rows =
+        rows_with({{"y", Column(y)}, {"a", Column(a)}, {"b", Column(b)}, {"w", Column(ones)}});
+    for (const bool no_constant : {false, true}) {
+      const Regress plain{.y = "y", .x = {"a", "b"}, .no_constant = no_constant};
+      Regress weighted = plain;
+      weighted.weights = "w";
+      const Table fast = table_of(regress(rows, plain)), each = table_of(regress(rows, weighted));
+      for (std::size_t i = 0; i < fast.rows(); ++i) {
+        CHECK(cell(fast, "coefficient", i) == Approx(cell(each, "coefficient", i)).epsilon(1e-13));
+        CHECK(cell(fast, "se", i) == Approx(cell(each, "se", i)).epsilon(1e-12));
+      }
+    }
+    // A reading that is not finite is left out of its block.
+    auto broken = y;
+    broken[n / 2] = std::numeric_limits<double>::infinity();
+    const Made made = regress(rows_with({{"y", Column(broken)}, {"a", Column(a)}}),
+                              {.y = "y", .x = {"a"}, .fit = "fit.csv"});
+    CHECK(cell(made.beside[0].table, "left_out", 0) == 1);
+  }
+}
+
 TEST_CASE("of terms that determine each other the later ones have no coefficient", "[regress]") {
   const Timeline rows = rows_with({{"y", column_of({1, 2, 4, 3, 6, 5})},
                                    {"a", column_of({1, 2, 3, 4, 5, 6})},

@@ -23,19 +23,19 @@ std::int64_t usual_lags(double factor, std::size_t n) {
 /// before, of which so many; the last column is the change.
 Triangle dickey_fuller_rows(std::span<const double> x, bool trend, std::size_t lags,
                             std::size_t first) {
-  const std::size_t columns = (trend ? 4 : 3) + lags, block_rows = 64, n = x.size();
+  const std::size_t columns = (trend ? 4 : 3) + lags, rows_at_once = 64, n = x.size();
   constexpr std::size_t chunk = 16'384;
   const std::size_t chunks = (n - first + chunk - 1) / chunk;
   std::vector<Triangle> parts(chunks, Triangle(columns));
   // About the mean the same, but for the constant.
   const double middle = sum_of(x).mean(n);
   parallel_for(std::size_t{0}, chunks, [&](std::size_t c) {
-    std::vector<long double> block(columns * block_rows);
+    std::vector<long double> block(columns * rows_at_once);
     std::size_t filled = 0;
     const std::size_t end = std::min(n, first + (c + 1) * chunk);
     for (std::size_t t = first + c * chunk; t < end; ++t) {
       std::size_t j = 0;
-      const auto put = [&](long double value) { block[j++ * block_rows + filled] = value; };
+      const auto put = [&](long double value) { block[j++ * rows_at_once + filled] = value; };
       put(1);
       if (trend) put(static_cast<long double>(t) / static_cast<long double>(n) - 0.5L);
       put(static_cast<long double>(x[t - 1]) - middle);
@@ -43,12 +43,12 @@ Triangle dickey_fuller_rows(std::span<const double> x, bool trend, std::size_t l
         put(static_cast<long double>(x[t - lag]) - x[t - lag - 1]);
       }
       put(static_cast<long double>(x[t]) - x[t - 1]);
-      if (++filled == block_rows) {
-        parts[c].add(block, filled, block_rows);
+      if (++filled == rows_at_once) {
+        parts[c].add(block, filled, rows_at_once);
         filled = 0;
       }
     }
-    if (filled > 0) parts[c].add(block, filled, block_rows);
+    if (filled > 0) parts[c].add(block, filled, rows_at_once);
   });
   Triangle all(columns);
   for (const Triangle& part : parts) all.merge(part);
