@@ -266,8 +266,9 @@ class EpochLayout {
     out.has_offset = true;
     if (n == digits) return true;
     if (digits != 10 || p[digits] != '.') return false;
-    const bool good = read_tail(p + digits, n - digits, out) && p[n - 1] >= '0' &&
-                      p[n - 1] <= '9' && n <= digits + 10;
+    // A fraction alone: an offset has no place behind it.
+    out.has_offset = false;
+    const bool good = read_tail(p + digits, n - digits, out) && !out.has_offset;
     out.has_offset = true;
     return good;
   }

@@ -387,6 +387,26 @@ TEST_CASE("what a fast reader starts out with is no time", "[timestamp]") {
   }
 }
 
+TEST_CASE("behind an epoch's fraction no offset has a place, in batches either", "[timestamp]") {
+  const std::vector<std::string_view> texts{
+      "1050147120.122",       "1050147120.122+01:00", "1050147120+01:00", "1050147120.122Z",
+      "1050147120.122333444", "1050147120.5",         "1050147120.",      "1050147120.1223334445",
+      "1050147120.12-00:30",  "1050147120Z"};
+  TimestampReader one({.format = format_of(TimeFormat::Kind::epoch_s)});
+  TimestampReader many({.format = format_of(TimeFormat::Kind::epoch_s)});
+  std::vector<TimeReading> read(texts.size());
+  many.read(texts, read);
+  for (std::size_t i = 0; i < texts.size(); ++i) {
+    INFO(texts[i]);
+    const bool plain = texts[i].find_first_of("+-Z") == std::string_view::npos;
+    const TimeReading reading = one.read(texts[i]);
+    CHECK((plain || reading.verdict == TimeVerdict::unreadable));
+    CHECK(read[i].verdict == reading.verdict);
+    CHECK(read[i].instant == reading.instant);
+  }
+  CHECK(read[0].instant == at("2003-04-12T11:32:00.122Z"));
+}
+
 TEST_CASE("the size of epochs tells their unit, unless they run on from the nineteen-seventies",
           "[timestamp]") {
   const auto decide = [](std::initializer_list<const char*> texts) {
