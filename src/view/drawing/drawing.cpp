@@ -41,6 +41,15 @@ std::string value_text(double value, int digits) {
   return grouped(std::llround(rounded));
 }
 
+std::vector<Point> take_lone_points(LineShape& line) {
+  std::vector<Point> alone;
+  std::erase_if(line.stretches, [&](const auto& stretch) {
+    if (stretch.size() == 1) alone.push_back(stretch[0]);
+    return stretch.size() < 2;
+  });
+  return alone;
+}
+
 std::string ink(std::size_t n) { return inks[n % std::size(inks)]; }
 
 Dash dash(std::size_t n) {

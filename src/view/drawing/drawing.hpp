@@ -34,6 +34,9 @@ struct LineShape {
   bool dots = false;  ///< and a dot at each point
 };
 
+/// Takes out of a line what is one point alone, which a line does not show.
+std::vector<Point> take_lone_points(LineShape& line);
+
 struct PointShape {
   std::vector<Point> points{};
   std::string ink{};

@@ -42,10 +42,7 @@ Course course_of(const Readings& readings, const Canvas& canvas, double& low, do
     if (std::exchange(open, false)) course.line.stretches.emplace_back();
     course.line.stretches.back().push_back({canvas.x(at), *value});
   }
-  std::erase_if(course.line.stretches, [&](const auto& stretch) {
-    if (stretch.size() == 1) course.alone.points.push_back(stretch[0]);
-    return stretch.size() == 1;
-  });
+  course.alone.points = take_lone_points(course.line);
   return course;
 }
 

@@ -26,14 +26,6 @@ std::string piece_text(const Pair& pair, double piece) {
   return pair.timeline().axis().is_instants() ? length_text(piece) : fmt::format("{:.4g}", piece);
 }
 
-/// What has no other beside it is a point.
-void set_apart(LineShape& line, PointShape& alone) {
-  std::erase_if(line.stretches, [&](const auto& stretch) {
-    if (stretch.size() == 1) alone.points.push_back(stretch[0]);
-    return stretch.size() < 2;
-  });
-}
-
 /// Steps longer than this are gaps, in what Canvas::x gives.
 double open_after(const Pair& pair) {
   const auto times = pair.timeline().times().subspan(pair.rows_of().begin, pair.rows);
@@ -67,7 +59,7 @@ void draw_pieces(const Pair& pair, const Canvas& canvas, Panel& panel) {
     line.stretches.back().push_back({x, pieces[i].mean()});
   }
   PointShape alone{.ink = ink(0), .size = 4};
-  set_apart(line, alone);
+  alone.points = take_lone_points(line);
   panel.shapes.push_back({std::move(area), "least and greatest of each piece", false, false});
   panel.shapes.push_back({std::move(line), "mean of each piece", false, false});
   if (!alone.points.empty()) {
@@ -80,7 +72,7 @@ void draw_readings(const Pair& pair, const Canvas& canvas, Panel& panel) {
       drawn_line({&pair.timeline(), pair.rows_of(), pair.numbers, pair.name, pair.title()}, canvas);
   LineShape line{.stretches = drawn.stretches, .ink = ink(0), .width = 1.2};
   PointShape alone{.ink = ink(0), .size = 4};
-  set_apart(line, alone);
+  alone.points = take_lone_points(line);
   panel.shapes.push_back({std::move(line), pair.title(), false, false});
   if (!alone.points.empty()) {
     panel.shapes.push_back({std::move(alone), "readings between gaps", false, false});

@@ -59,10 +59,7 @@ void add_course(Panel& panel, const Canvas& canvas, const Timeline& timeline, co
   widen(panel, drawn.most);
   LineShape line{.stretches = drawn.stretches, .ink = ink, .width = width};
   PointShape alone{.ink = ink, .size = 4};
-  std::erase_if(line.stretches, [&](const auto& stretch) {
-    if (stretch.size() == 1) alone.points.push_back(stretch[0]);
-    return stretch.size() < 2;
-  });
+  alone.points = take_lone_points(line);
   panel.shapes.push_back({std::move(line), title, false, true});
   if (!alone.points.empty()) panel.shapes.push_back({std::move(alone), title, false, false});
 }
