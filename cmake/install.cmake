@@ -15,7 +15,7 @@ write_basic_package_version_file(${CMAKE_CURRENT_BINARY_DIR}/ZeroBeatConfigVersi
   COMPATIBILITY SameMinorVersion)
 install(FILES ${CMAKE_CURRENT_BINARY_DIR}/ZeroBeatConfig.cmake
   ${CMAKE_CURRENT_BINARY_DIR}/ZeroBeatConfigVersion.cmake
-  cmake/FindCctz.cmake cmake/FindLibical.cmake cmake/FindZstd.cmake
+  cmake/FindCctz.cmake cmake/FindNlopt.cmake cmake/FindLibical.cmake cmake/FindZstd.cmake
   cmake/FindThrift.cmake
   DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/ZeroBeat)
 
@@ -50,7 +50,7 @@ set(thrift)
 if(ZEROBEAT_WITH_PARQUET)
   set(thrift :libthrift.a)
 endif()
-zerobeat_pc(zerobeat-core LIBRARY core REQUIRES "fmt" NEEDS tbb cctz pthread)
+zerobeat_pc(zerobeat-core LIBRARY core REQUIRES "fmt" NEEDS tbb cctz nlopt pthread)
 zerobeat_pc(zerobeat-io LIBRARY io REQUIRES "zerobeat-core"
   NEEDS ical simdjson archive z bz2 lzma zstd crypto ${sqlite} ${thrift} tbb dl)
 zerobeat_pc(zerobeat-view LIBRARY view REQUIRES "zerobeat-io" NEEDS tbb pthread)

@@ -35,6 +35,8 @@
 #include <zerobeat/model/correlate.hpp>
 #include <zerobeat/model/crossings.hpp>
 #include <zerobeat/model/decompose.hpp>
+#include <zerobeat/model/forecast.hpp>
+#include <zerobeat/model/forecast_model.hpp>
 #include <zerobeat/model/peaks.hpp>
 #include <zerobeat/model/regress.hpp>
 #include <zerobeat/model/test.hpp>

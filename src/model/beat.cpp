@@ -24,6 +24,24 @@ std::int64_t month_number(const std::chrono::year_month_day& date) {
          static_cast<std::int64_t>(static_cast<unsigned>(date.month())) - 1;
 }
 
+/// Where a calendar beat has a row, on the zone's clocks.
+LocalTime local_of(const Beat& beat, std::int64_t row, const Calendar* calendar) {
+  const auto clock = beat.first - midnight_of(beat.first);
+  const auto first_day = std::chrono::floor<std::chrono::days>(beat.first);
+  if (beat.kind == Beat::Kind::months) {
+    const std::int64_t month = month_number(date_of(beat.first)) + beat.step * row;
+    const std::chrono::year_month_day_last last =
+        std::chrono::year(static_cast<int>(month / 12)) /
+        std::chrono::month(static_cast<unsigned>(month % 12 + 1)) / std::chrono::last;
+    const auto day = std::min(std::chrono::day(beat.day), last.day());
+    return std::chrono::local_days(last.year() / last.month() / day) + clock;
+  }
+  if (beat.kind == Beat::Kind::working_days) {
+    return calendar->nth_after(first_day, beat.step * row) + clock;
+  }
+  return first_day + std::chrono::days(beat.step * row) + clock;
+}
+
 /// The times of a strand, and what they come to by a beat.
 class Rows {
  public:
@@ -98,21 +116,8 @@ class Rows {
       return Wide(nanoseconds_of(times_[row])) ==
              Wide(nanoseconds_of(times_[0])) + Wide(beat.step) * number;
     }
-    const auto clock = beat.first - midnight_of(beat.first);
-    const auto first_day = std::chrono::floor<std::chrono::days>(beat.first);
-    LocalTime expected{};
-    if (beat.kind == Beat::Kind::months) {
-      const std::int64_t month = month_number(date_of(beat.first)) + beat.step * number;
-      const std::chrono::year_month_day_last last =
-          std::chrono::year(static_cast<int>(month / 12)) /
-          std::chrono::month(static_cast<unsigned>(month % 12 + 1)) / std::chrono::last;
-      const auto day = std::min(std::chrono::day(beat.day), last.day());
-      expected = std::chrono::local_days(last.year() / last.month() / day) + clock;
-    } else if (beat.kind == Beat::Kind::working_days) {
-      expected = options_.calendar->nth_after(first_day, beat.step * number) + clock;
-    } else {
-      expected = first_day + std::chrono::days(beat.step * number) + clock;
-    }
+    const LocalTime expected =
+        local_of(beat, number, options_.calendar ? &*options_.calendar : nullptr);
     // A clock time that is skipped is the first one after.
     return local(row) == expected || times_[row] == zone_.first_instant(expected);
   }
@@ -207,6 +212,67 @@ std::optional<std::int64_t> rows_of(const Period& period, const Beat& beat,
 }
 
 }  // namespace
+
+std::vector<Instant> instants_ahead(const Timeline& timeline, const Strand& strand,
+                                    const Beat& beat, const BeatOptions& options,
+                                    std::int64_t count) {
+  std::vector<Instant> out;
+  if (beat.kind == Beat::Kind::none || beat.step <= 0) return out;
+  const auto times = timeline.times().subspan(strand.begin, strand.size());
+  Beat from = beat;
+  auto row = static_cast<std::int64_t>(times.size()) - 1;
+  const Calendar* calendar = options.calendar ? &*options.calendar : nullptr;
+  constexpr std::int64_t day_length = 86'400'000'000'000;
+  const bool is_fixed = beat.kind == Beat::Kind::fixed;
+  if (is_fixed && options.by_rows && calendar != nullptr && timeline.axis().is_instants() &&
+      beat.step % day_length == 0) {
+    // Rows as they come, but the days ahead are known.
+    from = {Beat::Kind::working_days, beat.step / day_length, 0,
+            timeline.zone().local_of(times.back())};
+    row = 0;
+  }
+  Instant before = times.back();
+  for (std::int64_t n = 1; n <= count; ++n) {
+    Instant next{};
+    if (from.kind == Beat::Kind::fixed) {
+      next = bounded_instant(Wide(nanoseconds_of(times.back())) + Wide(beat.step) * n);
+    } else {
+      constexpr std::int64_t last_year = 2262;
+      const LocalTime local = local_of(from, row + n, calendar);
+      next = static_cast<int>(date_of(local).year()) < last_year
+                 ? timeline.zone().first_instant(local)
+                 : before;
+    }
+    if (next <= before || (n < count && next == Instant::max())) {
+      throw Error(Error::Kind::limit,
+                  fmt::format("‹ahead›: row {} of {} ahead is beyond the year 2262", grouped(n),
+                              grouped(count)));
+    }
+    out.push_back(before = next);
+  }
+  return out;
+}
+
+std::int64_t rows_within(const Timeline& timeline, const Strand& strand, const Beat& beat,
+                         const BeatOptions& options, const Period& period) {
+  if (beat.kind == Beat::Kind::none || beat.step <= 0) return 0;
+  if (beat.kind == Beat::Kind::months && period.days == 0 && period.nanoseconds.count() == 0) {
+    // A month after the 30th of one that has no more is the next one's last.
+    return period.months / beat.step;
+  }
+  const Instant last = timeline.times()[strand.end - 1];
+  const Instant until =
+      timeline.axis().is_instants()
+          ? shift(last, period, 1, timeline.zone())
+          : bounded_instant(Wide(nanoseconds_of(last)) + period.nanoseconds.count());
+  std::int64_t count = 1;
+  std::vector<Instant> ahead = instants_ahead(timeline, strand, beat, options, count);
+  while (ahead.back() <= until && count < most_rows_ahead) {
+    count = std::min(2 * count, most_rows_ahead);
+    ahead = instants_ahead(timeline, strand, beat, options, count);
+  }
+  return std::ranges::upper_bound(ahead, until) - ahead.begin();
+}
 
 std::string beat_text(const Beat& beat) {
   const auto many = [&](const char* one, const char* more) {

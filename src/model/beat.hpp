@@ -6,6 +6,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <vector>
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/time/calendar.hpp>
@@ -43,6 +44,21 @@ struct BeatOptions {
 /// below 2.
 [[nodiscard]] std::int64_t rows_of_season(const Extent& season, const Beat& beat,
                                           const Calendar* calendar);
+
+/// The times of so many rows after a strand's last; none without a beat. Under `by_rows` of whole
+/// days a calendar still says which. Throws Error of kind limit when they leave what an instant
+/// holds.
+[[nodiscard]] std::vector<Instant> instants_ahead(const Timeline& timeline, const Strand& strand,
+                                                  const Beat& beat, const BeatOptions& options,
+                                                  std::int64_t count);
+
+/// No more rows ahead than these are asked for at once.
+constexpr std::int64_t most_rows_ahead = 1'000'000;
+
+/// How many of them lie within a period after the last, at most that many.
+[[nodiscard]] std::int64_t rows_within(const Timeline& timeline, const Strand& strand,
+                                       const Beat& beat, const BeatOptions& options,
+                                       const Period& period);
 
 /// "every 15min", "monthly", for messages.
 [[nodiscard]] std::string beat_text(const Beat& beat);

@@ -1,5 +1,7 @@
 #include "model/cells.hpp"
 
+#include <fmt/format.h>
+
 #include <cmath>
 #include <unordered_map>
 #include <zerobeat/base/text.hpp>
@@ -55,6 +57,31 @@ Column column_of_numbers(const std::vector<double>& cells) {
     if (!there) validity.set_missing(i);
   }
   return Column::numbers(std::move(values), validity.take());
+}
+
+std::vector<double> readings_in(const Timeline& timeline, const Strand& strand,
+                                const Column& numbers, const std::string& name, bool multiply) {
+  std::vector<double> readings;
+  readings.reserve(strand.size());
+  for (std::size_t row = strand.begin; row < strand.end; ++row) {
+    const double value = numbers.numbers()[row];
+    if (!numbers.valid(row) || !std::isfinite(value)) {
+      readings.push_back(std::nan(""));
+      continue;
+    }
+    if (multiply && !(value > 0)) {
+      std::string at;
+      if (timeline.axis().is_instants()) {
+        at = to_text(timeline.times()[row]);
+      } else {
+        append_elapsed(at, timeline.times()[row], *timeline.axis().elapsed);
+      }
+      fail_usage("‹multiply›: {} is {} at {}{}: only what is above 0 has a logarithm", shown(name),
+                 value, at, strand.key ? ", " + shown(key_text(*strand.key)) : "");
+    }
+    readings.push_back(multiply ? std::log(value) : value);
+  }
+  return readings;
 }
 
 std::string strand_title(const Strand& strand, const std::string& column) {

@@ -26,6 +26,12 @@ namespace detail {
 /// One text in all rows.
 [[nodiscard]] Column column_of_one(std::size_t rows, const std::string& text);
 
+/// A strand's readings of a column of numbers, NaN where one is missing; logarithms under
+/// `multiply`: throws Error of kind usage, by column and time, of one that is not above 0.
+[[nodiscard]] std::vector<double> readings_in(const Timeline& timeline, const Strand& strand,
+                                              const Column& numbers, const std::string& name,
+                                              bool multiply);
+
 /// "level_m, north", for notes.
 [[nodiscard]] std::string strand_title(const Strand& strand, const std::string& column);
 

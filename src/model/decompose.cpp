@@ -66,37 +66,6 @@ void check(const Timeline& timeline, const std::vector<std::string>& names,
   }
 }
 
-/// A strand's readings of a column, NaN where one is missing; logarithms under `multiply`.
-std::vector<double> readings_of(const Timeline& timeline, const Strand& strand,
-                                const Column& numbers, const std::string& name, bool multiply) {
-  std::vector<double> readings;
-  readings.reserve(strand.size());
-  for (std::size_t row = strand.begin; row < strand.end; ++row) {
-    const double value = numbers.numbers()[row];
-    if (!numbers.valid(row) || !std::isfinite(value)) {
-      readings.push_back(std::nan(""));
-      continue;
-    }
-    if (multiply && !(value > 0)) {
-      std::string at;
-      if (timeline.axis().is_instants()) {
-        at = to_text(timeline.times()[row]);
-      } else {
-        append_elapsed(at, timeline.times()[row], *timeline.axis().elapsed);
-      }
-      fail_usage("‹multiply›: {} is {} at {}{}: only what is above 0 has a logarithm", shown(name),
-                 value, at, strand.key ? ", " + shown(key_text(*strand.key)) : "");
-    }
-    readings.push_back(multiply ? std::log(value) : value);
-  }
-  return readings;
-}
-
-std::size_t odd_from(double least) {
-  auto odd = static_cast<std::size_t>(std::ceil(least));
-  return odd % 2 == 1 ? odd : odd + 1;
-}
-
 detail::SeasonalLoess loess_of(const Decompose& options, std::size_t season, std::size_t rows) {
   detail::SeasonalLoess how;
   how.season = season;
@@ -107,19 +76,9 @@ detail::SeasonalLoess loess_of(const Decompose& options, std::size_t season, std
   } else {
     const double window = how.season_window == 0 ? 10 * static_cast<double>(rows) + 1
                                                  : static_cast<double>(how.season_window);
-    how.trend_window = odd_from(1.5 * static_cast<double>(season) / (1 - 1.5 / window));
+    how.trend_window = detail::odd_from(1.5 * static_cast<double>(season) / (1 - 1.5 / window));
   }
   return how;
-}
-
-double sample_variance(const std::vector<double>& values) {
-  return values.size() < 2 ? 0 : detail::variance_of(values);
-}
-
-/// How much of what is beside the rest a part explains.
-double strength(const std::vector<double>& rest, const std::vector<double>& with_part) {
-  const double all = sample_variance(with_part);
-  return all > 0 ? std::max(0.0, 1 - sample_variance(rest) / all) : 0;
 }
 
 /// The columns of one column's parts, and what is said of them.
@@ -145,7 +104,8 @@ class DecomposeWork {
       const std::string title =
           strand.key ? fmt::format("{}, {}", name, shown(key_text(*strand.key))) : name;
       const std::int64_t season = seasons_[s];
-      const auto readings = readings_of(timeline_, strand, numbers, name, options_.multiply);
+      const auto readings =
+          detail::readings_in(timeline_, strand, numbers, name, options_.multiply);
       const auto there = static_cast<std::int64_t>(
           std::ranges::count_if(readings, [](double x) { return !std::isnan(x); }));
       if (season > 0 && static_cast<std::int64_t>(strand.size()) >= 2 * season && there < 2) {
@@ -187,7 +147,8 @@ class DecomposeWork {
       with_season.push_back(rest + parts.season[i]);
     }
     return fmt::format("trend {:.2f}, season {:.2f} of the rest's variance",
-                       strength(rests, with_trend), strength(rests, with_season));
+                       detail::strength_of(rests, with_trend),
+                       detail::strength_of(rests, with_season));
   }
 
   const Timeline& timeline_;

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/parallel.hpp"
+#include "kernel/sums.hpp"
 #include "model/loess.hpp"
 
 namespace zerobeat::inline v1::detail {
@@ -196,6 +197,38 @@ SeasonalParts seasonal_means(std::span<const double> readings, std::size_t seaso
   }
   for (std::size_t i = 0; i < n; ++i) parts.season[i] = means[i % season] - all / phases;
   return parts;
+}
+
+std::size_t odd_from(double least) {
+  const auto odd = static_cast<std::size_t>(std::ceil(least));
+  return odd % 2 == 1 ? odd : odd + 1;
+}
+
+SeasonalLoess periodic_loess(std::size_t season, std::size_t rows) {
+  // Periodic counts as a window of 10 n + 1.
+  const double window = 10 * static_cast<double>(rows) + 1;
+  return {.season = season,
+          .trend_window = odd_from(1.5 * static_cast<double>(season) / (1 - 1.5 / window))};
+}
+
+double strength_of(std::span<const double> rest, std::span<const double> with_part) {
+  const auto variance = [](std::span<const double> values) {
+    return values.size() < 2 ? 0.0 : detail::variance_of(values);
+  };
+  const double all = variance(with_part);
+  return all > 0 ? std::max(0.0, 1 - variance(rest) / all) : 0;
+}
+
+double season_strength(std::span<const double> readings, std::size_t season) {
+  const SeasonalParts parts = seasonal_loess(readings, periodic_loess(season, readings.size()));
+  std::vector<double> rest, with_season;
+  for (std::size_t t = 0; t < readings.size(); ++t) {
+    const double left = readings[t] - parts.trend[t] - parts.season[t];
+    if (std::isnan(left)) continue;
+    rest.push_back(left);
+    with_season.push_back(left + parts.season[t]);
+  }
+  return strength_of(rest, with_season);
 }
 
 }  // namespace zerobeat::detail

@@ -28,6 +28,16 @@ struct SeasonalLoess {
 [[nodiscard]] SeasonalParts seasonal_loess(std::span<const double> readings,
                                            const SeasonalLoess& how);
 
+/// Periodic, with the trend window that goes with so many rows.
+[[nodiscard]] SeasonalLoess periodic_loess(std::size_t season, std::size_t rows);
+/// The least odd number not below.
+[[nodiscard]] std::size_t odd_from(double least);
+
+/// How much of what is beside the rest a part explains: max(0, 1 - var(rest) / var(rest + part)).
+[[nodiscard]] double strength_of(std::span<const double> rest, std::span<const double> with_part);
+/// How strong the season of readings is, decomposed so: at least two seasons of them.
+[[nodiscard]] double season_strength(std::span<const double> readings, std::size_t season);
+
 /// The classical one, by means.
 [[nodiscard]] SeasonalParts seasonal_means(std::span<const double> readings, std::size_t season);
 

@@ -15,6 +15,7 @@
 #include <zerobeat/model/correlate.hpp>
 #include <zerobeat/model/crossings.hpp>
 #include <zerobeat/model/decompose.hpp>
+#include <zerobeat/model/forecast.hpp>
 #include <zerobeat/model/peaks.hpp>
 #include <zerobeat/model/regress.hpp>
 #include <zerobeat/model/test.hpp>
@@ -37,7 +38,7 @@ std::span<const StepKind> standard_steps() {
       step_kind<Append>,  step_kind<Expect>,    step_kind<Shift>,     step_kind<Tune>,
       step_kind<Fill>,    step_kind<Clip>,      step_kind<Roll>,      step_kind<Lag>,
       step_kind<Regress>, step_kind<Decompose>, step_kind<Correlate>, step_kind<Test>,
-      step_kind<Peaks>,   step_kind<Crossings>,
+      step_kind<Peaks>,   step_kind<Crossings>, step_kind<Forecast>,
   };
   return steps;
 }

@@ -108,6 +108,10 @@ inline const std::vector<Case>& cases() {
       {"regress", {{"y", "level"}, {"x", "kg"}, {"add", "fitted,residual,low,high"}}},
       {"decompose", {{"season", "5"}, {"by-rows", "true"}}},
       {"decompose", {{"season", "4"}, {"by-rows", "true"}, {"how", "means"}}},
+      {"forecast", {{"ahead", "5"}, {"by-rows", "true"}, {"model", "naive"}}},
+      {"forecast", {{"ahead", "9"}, {"by-rows", "true"}, {"model", "arima:1,0,1"}}},
+      {"forecast",
+       {{"ahead", "3"}, {"by-rows", "true"}, {"model", "smoothing:AAdN"}, {"with-past", "true"}}},
   };
   return all;
 }
@@ -123,6 +127,7 @@ inline const std::vector<Case>& table_cases() {
       {"regress", {{"y", "level"}, {"x", "kg"}, {"how", "huber"}}},
       {"regress", {{"y", "level"}, {"x", "kg"}, {"errors", "autocorrelated"}}},
       {"correlate", {{"by-rows", "true"}}},
+      {"forecast", {{"ahead", "3"}, {"by-rows", "true"}, {"try", "naive,mean,drift"}}},
       {"correlate", {{"by-rows", "true"}, {"with", "kg"}, {"lags", "4"}}},
       {"test", {{"by-rows", "true"}, {"of", "unit-root,level,noise,normal,trend,runs"}}},
       {"peaks", {{"kind", "both"}, {"apart", "5min"}}},

@@ -46,6 +46,10 @@ DrawnPicture draw_decompose(const PictureTask& task);
 /// Of regress: residuals against fitted values and against time.
 DrawnPicture draw_regress(const PictureTask& task);
 
+/// Of forecast: the past's last rows, the rows ahead and their bands; a panel for each column and
+/// strand.
+DrawnPicture draw_forecast(const PictureTask& task);
+
 /// Of tune: the match against the offset, of each strand a line with its peak marked and the width
 /// of the one that is furthest off shaded; below, a lively stretch of that strand on the reference,
 /// as it was and set right.

@@ -55,11 +55,6 @@ class Found {
   Column strands_, columns_, at_, values_, up_;
 };
 
-std::string title_of(const Figure& look, const Strand& strand, const std::string& column) {
-  const std::string name = shown_name(look, column);
-  return strand.key ? name + ", " + key_text(*strand.key) : name;
-}
-
 /// A panel for each column and strand of which there is something.
 DrawnPicture marked(const PictureTask& task, const std::vector<std::string>& columns,
                     const char* up_name, const char* down_name,
@@ -79,7 +74,7 @@ DrawnPicture marked(const PictureTask& task, const std::vector<std::string>& col
       }
       Panel panel = panel_over(canvas, timeline);
       panel.y.name = axis_name(task.look, columns[c]);
-      panel.title = title_of(task.look, strand, columns[c]);
+      panel.title = strand_name(task.look, strand, columns[c]);
       add_course(panel, canvas, timeline, strand, columns[c], shown_name(task.look, columns[c]),
                  ink(0), 1.4);
       add_other(panel, canvas, strand);

@@ -5,30 +5,11 @@
 #include <string_view>
 #include <vector>
 
+#include "table/column_unit.hpp"
+
 namespace zerobeat::inline v1::detail {
 
 namespace {
-
-struct Unit {
-  std::string_view ending, written;
-};
-
-/// Endings of names, and the units that they stand for.
-constexpr std::array<Unit, 61> units{{
-    {"m", "m"},     {"km", "km"},    {"cm", "cm"},   {"mm", "mm"},     {"um", "µm"},
-    {"ft", "ft"},   {"nm", "nm"},    {"c", "°C"},    {"degc", "°C"},   {"f", "°F"},
-    {"k", "K"},     {"pa", "Pa"},    {"hpa", "hPa"}, {"kpa", "kPa"},   {"mbar", "mbar"},
-    {"bar", "bar"}, {"psi", "psi"},  {"v", "V"},     {"mv", "mV"},     {"kv", "kV"},
-    {"a", "A"},     {"ma", "mA"},    {"w", "W"},     {"kw", "kW"},     {"mw", "MW"},
-    {"wh", "Wh"},   {"kwh", "kWh"},  {"mwh", "MWh"}, {"j", "J"},       {"kj", "kJ"},
-    {"hz", "Hz"},   {"khz", "kHz"},  {"mhz", "MHz"}, {"g", "g"},       {"mg", "mg"},
-    {"kg", "kg"},   {"t", "t"},      {"l", "l"},     {"ml", "ml"},     {"m3", "m³"},
-    {"m2", "m²"},   {"ms", "ms"},    {"us", "µs"},   {"ns", "ns"},     {"s", "s"},
-    {"min", "min"}, {"h", "h"},      {"pct", "%"},   {"percent", "%"}, {"ppm", "ppm"},
-    {"ppb", "ppb"}, {"db", "dB"},    {"rpm", "rpm"}, {"deg", "°"},     {"rad", "rad"},
-    {"mps", "m/s"}, {"kmh", "km/h"}, {"kn", "kn"},   {"kt", "kn"},     {"eur", "EUR"},
-    {"usd", "USD"},
-}};
 
 /// Statistics of readings that have the readings' own unit.
 constexpr std::array<std::string_view, 14> of_the_unit{"mean", "min",  "max",    "first", "last",
@@ -77,19 +58,17 @@ std::string name_with_unit(const std::string& column) {
   auto words = words_of(column);
   std::string_view statistic;
   if (words.size() > 2 && std::ranges::find(of_the_unit, words.back()) != of_the_unit.end()) {
-    const bool unit_before =
-        std::ranges::find(units, words[words.size() - 2], &Unit::ending) != units.end();
-    if (unit_before) {
+    if (!unit_of(words[words.size() - 2]).empty()) {
       statistic = words.back();
       words.pop_back();
     }
   }
-  const auto unit = std::ranges::find(units, words.back(), &Unit::ending);
-  if (words.size() < 2 || unit == units.end() || words[0].empty()) return column;
+  const std::string_view unit = unit_of(words.back());
+  if (words.size() < 2 || unit.empty() || words[0].empty()) return column;
   std::string name(words[0]);
   for (std::size_t i = 1; i + 1 < words.size(); ++i) name += " " + std::string(words[i]);
   if (!statistic.empty()) name += " " + std::string(statistic);
-  return name + " (" + std::string(unit->written) + ")";
+  return name + " (" + std::string(unit) + ")";
 }
 
 bool is_smoothed(const Timeline& timeline, const std::string& smooth, const std::string& column) {

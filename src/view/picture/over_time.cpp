@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "view/picture/picture.hpp"
 #include "view/picture/ticks.hpp"
 
 namespace zerobeat::inline v1::detail {
@@ -27,6 +28,11 @@ Panel panel_over(const Canvas& canvas, const Timeline& timeline) {
   panel.y.low = std::numeric_limits<double>::infinity();
   panel.y.high = -std::numeric_limits<double>::infinity();
   return panel;
+}
+
+std::string strand_name(const Figure& look, const Strand& strand, const std::string& column) {
+  const std::string name = shown_name(look, column);
+  return strand.key ? name + ", " + key_text(*strand.key) : name;
 }
 
 void widen(Panel& panel, double value) {

@@ -19,6 +19,9 @@ Canvas canvas_over(const Timeline& timeline, const Figure& look);
 /// An empty panel over that time.
 Panel panel_over(const Canvas& canvas, const Timeline& timeline);
 
+/// "level, north": a column of a strand, as its panel is called.
+std::string strand_name(const Figure& look, const Strand& strand, const std::string& column);
+
 /// Adds a column of a strand as a line, what stands alone as points, and widens the panel's y to
 /// it. Cost: some passes over the readings.
 void add_course(Panel& panel, const Canvas& canvas, const Timeline& timeline, const Strand& strand,

@@ -30,6 +30,7 @@ constexpr PictureKind kinds[] = {
     {"correlate", "", draw_correlate},
     {"peaks", "", draw_peaks},
     {"crossings", "", draw_crossings},
+    {"forecast", "", draw_forecast},
     {"",
      "y y2 over bars panels scatter line points steps log log-x x-range y-range y2-range gaps "
      "mean marks band spells label-last between last keys",

@@ -1,0 +1,365 @@
+#include "model/forecast/arima.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numbers>
+
+#include "kernel/sums.hpp"
+#include "model/forecast/minimum.hpp"
+#include "model/forecast/products.hpp"
+#include "model/forecast/whiten.hpp"
+
+namespace zerobeat::inline v1::detail {
+
+namespace {
+
+/// Readings with lines put where some are missing: whatever stands there, the likelihood is the
+/// same, but sums lose less.
+std::vector<double> with_lines(std::span<const double> readings) {
+  std::vector<double> out(readings.begin(), readings.end());
+  for (std::size_t begin = 1; begin < out.size(); ++begin) {
+    if (!std::isnan(out[begin])) continue;
+    std::size_t end = begin;
+    while (std::isnan(out[end])) ++end;
+    const double from = out[begin - 1], to = out[end];
+    for (std::size_t i = begin; i < end; ++i) {
+      out[i] = from + (to - from) * static_cast<double>(i - begin + 1) /
+                          static_cast<double>(end - begin + 1);
+    }
+    begin = end;
+  }
+  return out;
+}
+
+}  // namespace
+
+ArimaReadings::ArimaReadings(std::span<const double> readings, int ordinary, int seasonal,
+                             std::size_t season)
+    : differences_(Differences::of(ordinary, seasonal, season)) {
+  const std::size_t given = differences_.size();
+  double largest = 0;
+  for (const double x : readings) {
+    if (!std::isnan(x)) largest = std::max(largest, std::fabs(x));
+  }
+  int power = 0;
+  std::frexp(largest, &power);
+  scale_ = std::ldexp(1.0, power - 1);
+  if (!(scale_ > 0)) scale_ = 1;
+  filled_ = with_lines(readings);
+  for (double& x : filled_) x /= scale_;
+  // Differences lose less of what lies about zero, and without any the mean is told apart.
+  centre_ = sum_of(filled_).mean(filled_.size());
+  for (double& x : filled_) x -= centre_;
+  is_missing_.assign(readings.size(), false);
+  for (std::size_t t = 0; t < readings.size(); ++t) {
+    if (!std::isnan(readings[t])) continue;
+    is_missing_[t] = t >= given;
+    (t < given ? early_ : late_).push_back(t);
+  }
+  if (readings.size() <= given) return;
+  counted_ = static_cast<std::int64_t>(readings.size()) - static_cast<std::int64_t>(given) -
+             static_cast<std::int64_t>(early_.size() + late_.size());
+  steady_.assign(readings.size(), 0.0);
+  for (std::size_t t = given; t < steady_.size(); ++t) {
+    steady_[t] = 1;
+    for (std::size_t j = 0; j < given; ++j) {
+      steady_[t] += differences_.back[j] * steady_[t - 1 - j];
+    }
+  }
+  differenced_ = differences_.taken(filled_);
+  constexpr double nothing = 16 * std::numeric_limits<double>::epsilon();
+  const auto [least, most] = std::ranges::minmax(differenced_);
+  is_flat_ = most - least <= nothing;
+  constexpr std::size_t many = 6'000, some = 3'000;
+  if (readings.size() <= many || is_flat_) return;
+  auto tail = readings.last(some + given);
+  while (std::isnan(tail.front())) tail = tail.subspan(1);
+  recent_ = std::make_shared<const ArimaReadings>(tail, ordinary, seasonal, season);
+}
+
+bool ArimaReadings::by_state(const Process& process) const {
+  const std::size_t size = process.dimension() + differences_.size();
+  constexpr std::size_t most_columns = 400;
+  if (late_.empty()) return false;
+  if (late_.size() > most_columns) return true;
+  const auto products = static_cast<double>(late_.size() * late_.size());
+  const double by_columns =
+      static_cast<double>(late_.size()) * 3 * static_cast<double>(process.dimension()) +
+      products / 2;
+  return 4 * static_cast<double>(size * size) < by_columns;
+}
+
+ArimaLikelihood ArimaReadings::likelihood(const Process& process, bool has_constant) const {
+  ArimaLikelihood out;
+  out.value = -std::numeric_limits<double>::infinity();
+  if (counted_ <= 0) return out;
+  const std::size_t rows = filled_.size(), given = differences_.size();
+  const bool by_state = this->by_state(process);
+  // The readings, the missing ones that are no gap to the filter, and what a constant comes to.
+  std::vector<std::size_t> unknown = early_;
+  if (!by_state) unknown.insert(unknown.end(), late_.begin(), late_.end());
+  const std::size_t begin = by_state ? 0 : given;
+  std::vector<std::vector<double>> made;
+  made.reserve(unknown.size() + 1);
+  for (const std::size_t t : unknown) {
+    std::vector<double> column(rows - begin, 0.0);
+    if (by_state) {
+      column[t] = 1;
+    } else {
+      if (t >= given) column[t - given] = 1;
+      for (std::size_t j = 0; j < given; ++j) {
+        const std::size_t at = t + 1 + j;
+        if (at >= given && at < rows) column[at - given] -= differences_.back[j];
+      }
+    }
+    made.push_back(std::move(column));
+  }
+  if (has_constant) made.push_back(by_state ? steady_ : std::vector<double>(rows - given, 1.0));
+  std::vector<std::span<const double>> columns(made.begin(), made.end());
+  columns.push_back(by_state ? std::span<const double>(filled_)
+                             : std::span<const double>(differenced_));
+  Whitened whitened = by_state ? StateFilter(process, differences_).take(columns, is_missing_)
+                               : whiten(process, columns);
+  std::vector<double>& triangle = whitened.products;
+  const std::size_t n = columns.size(), y = n - 1;
+  if (!decompose_products(triangle, n)) return out;
+  double log_determinant = whitened.log_variances;
+  for (std::size_t i = 0; i < unknown.size(); ++i) {
+    log_determinant += 2 * std::log(triangle[i * n + i]);
+  }
+  const auto count = static_cast<double>(counted_);
+  const double rest = triangle[y * n + y] * triangle[y * n + y];
+  constexpr double nothing = 1e-30;
+  out.variance = rest / count;
+  out.value =
+      -0.5 *
+      (count * (log_two_pi + std::log(std::max(out.variance, nothing)) + 1 + 2 * std::log(scale_)) +
+       log_determinant);
+  const std::vector<double> share = shares_of_last(triangle, n);
+  out.missing.assign(share.begin(), share.begin() + static_cast<std::ptrdiff_t>(early_.size()));
+  for (double& x : out.missing) x *= scale_;
+  out.variance *= scale_ * scale_;
+  if (has_constant) {
+    out.constant = share.back() * scale_;
+    if (given == 0) out.constant += centre_ * scale_;
+  }
+  return out;
+}
+
+ArimaReadings::Ahead ArimaReadings::ahead(const Process& process, bool has_constant,
+                                          const ArimaLikelihood& fitted, std::size_t rows) const {
+  const std::size_t given = differences_.size();
+  std::vector<double> level = filled_;
+  const double constant = !has_constant ? 0
+                          : given == 0  ? fitted.constant / scale_ - centre_
+                                        : fitted.constant / scale_;
+  for (std::size_t t = 0; t < level.size(); ++t) level[t] -= constant * steady_[t];
+  for (std::size_t i = 0; i < early_.size(); ++i) {
+    level[early_[i]] -= fitted.missing[i] / scale_;
+  }
+  // What the missing ones among the first leave open spreads into what comes.
+  std::vector<std::vector<double>> early;
+  for (const std::size_t t : early_) {
+    early.emplace_back(filled_.size(), 0.0);
+    early.back()[t] = 1;
+  }
+  std::vector<std::span<const double>> columns(early.begin(), early.end());
+  columns.emplace_back(level);
+  StateFilter filter(process, differences_);
+  Whitened whitened = filter.take(columns, is_missing_);
+  const StateAhead found = filter.ahead(rows);
+  const std::size_t n = columns.size(), y = n - 1;
+  static_cast<void>(decompose_products(whitened.products, n));
+  Ahead out;
+  const double deviation = std::sqrt(fitted.variance);
+  std::vector<double> steady = steady_;
+  for (std::size_t h = 0; h < rows; ++h) {
+    double next = 1;
+    for (std::size_t j = 0; j < given; ++j) {
+      next += differences_.back[j] * steady[steady.size() - 1 - j];
+    }
+    steady.push_back(given == 0 ? 1 : next);
+    out.value.push_back((found.values[y][h] + constant * steady.back() + centre_) * scale_);
+    double variance = found.variance[h];
+    std::vector<double> part(y);
+    for (std::size_t i = 0; i < y; ++i) {
+      part[i] = found.values[i][h];
+      for (std::size_t k = 0; k < i; ++k) part[i] -= whitened.products[i * n + k] * part[k];
+      part[i] /= whitened.products[i * n + i];
+      variance += part[i] * part[i];
+    }
+    out.deviation.push_back(deviation * std::sqrt(variance));
+  }
+  return out;
+}
+
+std::int64_t parameters_of(const ArimaOrders& orders) {
+  const bool has_constant = orders.differences() == 0 || orders.drift;
+  return orders.p + orders.q + orders.seasonal_p + orders.seasonal_q + (has_constant ? 1 : 0) + 1;
+}
+
+Process ArimaFit::process() const {
+  Process out;
+  out.ar = times_seasonal(ar, seasonal_ar, season);
+  // With a plus sign: 1 + Σ θ B^i.
+  std::vector<double> minus, seasonal_minus;
+  for (const double x : ma) minus.push_back(-x);
+  for (const double x : seasonal_ma) seasonal_minus.push_back(-x);
+  out.ma = times_seasonal(minus, seasonal_minus, season);
+  for (double& x : out.ma) x = -x;
+  return out;
+}
+
+std::vector<double> ArimaFit::partials() const {
+  std::vector<double> out;
+  const auto add = [&](const std::vector<double>& coefficients, double sign) {
+    std::vector<double> signed_ones;
+    for (const double x : coefficients) signed_ones.push_back(sign * x);
+    for (const double x : to_partials(signed_ones)) out.push_back(x);
+  };
+  add(ar, 1);
+  add(seasonal_ar, 1);
+  add(ma, -1);
+  add(seasonal_ma, -1);
+  return out;
+}
+
+namespace {
+
+/// The orders' polynomials from their partial correlations, one behind the other.
+ArimaFit at_partials(const ArimaOrders& orders, std::size_t season,
+                     std::span<const double> partials) {
+  ArimaFit out;
+  out.orders = orders;
+  out.season = season;
+  std::size_t at = 0;
+  const auto next = [&](int size, double sign) {
+    auto coefficients = from_partials(partials.subspan(at, static_cast<std::size_t>(size)));
+    for (double& x : coefficients) x *= sign;
+    at += static_cast<std::size_t>(size);
+    return coefficients;
+  };
+  out.ar = next(orders.p, 1);
+  out.seasonal_ar = next(orders.seasonal_p, 1);
+  out.ma = next(orders.q, -1);
+  out.seasonal_ma = next(orders.seasonal_q, -1);
+  return out;
+}
+
+/// As much of what is known of a model near it as these orders have.
+std::vector<double> from_near(const ArimaFit& near, const ArimaOrders& orders) {
+  // Cut by their partial correlations, so that what is left is stationary.
+  std::vector<double> out;
+  const auto add = [&](const std::vector<double>& had, int size, double sign) {
+    std::vector<double> signed_ones;
+    for (const double x : had) signed_ones.push_back(sign * x);
+    std::vector<double> partials = to_partials(signed_ones);
+    partials.resize(static_cast<std::size_t>(size), 0.0);
+    out.insert(out.end(), partials.begin(), partials.end());
+  };
+  add(near.ar, orders.p, 1);
+  add(near.seasonal_ar, orders.seasonal_p, 1);
+  add(near.ma, orders.q, -1);
+  add(near.seasonal_ma, orders.seasonal_q, -1);
+  return out;
+}
+
+/// Where a search begins: each polynomial's first partial correlation.
+struct Beginning {
+  double ar, ma;
+};
+constexpr Beginning beginnings[] = {{0.1, 0.1}, {0.7, 0.5}, {0.5, -0.5}, {-0.5, 0.5}, {0.95, 0.9}};
+
+std::vector<double> begun(const ArimaOrders& orders, const Beginning& beginning) {
+  std::vector<double> out;
+  const auto add = [&](int size, double first) {
+    for (int i = 0; i < size; ++i) out.push_back(i == 0 ? first : 0.0);
+  };
+  add(orders.p, beginning.ar);
+  add(orders.seasonal_p, beginning.ar);
+  add(orders.q, beginning.ma);
+  add(orders.seasonal_q, beginning.ma);
+  return out;
+}
+
+constexpr double first_step = 0.2, near_step = 0.1, fine_step = 0.02;
+
+/// A search over the partial correlations of some orders.
+class PartialsSearch {
+ public:
+  PartialsSearch(const ArimaOrders& orders, std::size_t season, std::size_t size)
+      : orders_(orders),
+        season_(season),
+        bounds_{std::vector<double>(size, -edge), std::vector<double>(size, edge)} {}
+
+  [[nodiscard]] Minimum from(const ArimaReadings& readings, std::vector<double> start, double step,
+                             const SearchEnd& end) const {
+    const bool has_constant = orders_.differences() == 0 || orders_.drift;
+    const ValueOf value = [&](std::span<const double> at) {
+      const auto process = at_partials(orders_, season_, at).process();
+      return -2 * readings.likelihood(process, has_constant).value;
+    };
+    return least_by_values(value, std::move(start), bounds_, step, end);
+  }
+
+ private:
+  static constexpr double edge = 1 - 1e-6;
+
+  ArimaOrders orders_;
+  std::size_t season_;
+  SearchBounds bounds_;
+};
+
+std::vector<double> likeliest_partials(const ArimaReadings& readings, const ArimaOrders& orders,
+                                       std::size_t season, Effort effort, const ArimaFit* near) {
+  const auto size =
+      static_cast<std::size_t>(orders.p + orders.q + orders.seasonal_p + orders.seasonal_q);
+  const PartialsSearch search(orders, season, size);
+  const bool is_final = effort == Effort::final;
+  const SearchEnd coarse{is_final ? 1e-4 : 1e-2, is_final ? 600 : 250};
+  // Of many readings the last tell where to begin.
+  const ArimaReadings& looked_at = readings.recent() != nullptr ? *readings.recent() : readings;
+  Minimum best{{}, std::numeric_limits<double>::infinity()};
+  const auto begin = [&](std::vector<double> start, double step) {
+    Minimum found = search.from(looked_at, std::move(start), step, coarse);
+    if (found.value < best.value || best.at.empty()) best = std::move(found);
+  };
+  if (near != nullptr) begin(from_near(*near, orders), near_step);
+  if (effort == Effort::search) {
+    begin(begun(orders, beginnings[0]), first_step);
+  } else {
+    for (const Beginning& beginning : beginnings) begin(begun(orders, beginning), first_step);
+  }
+  if (&looked_at != &readings) {
+    best = search.from(readings, best.at, fine_step, {is_final ? 1e-4 : 1e-2, 80});
+  }
+  // Twice: a search that has come near an edge goes on better from there.
+  for (int again = 0; is_final && again < 2; ++again) {
+    const double before = best.value;
+    best = search.from(readings, best.at, fine_step, {1e-9, 1'000});
+    constexpr double little = 1e-7;
+    if (!(before - best.value > little)) break;
+  }
+  return best.at;
+}
+
+}  // namespace
+
+ArimaFit fit_arima(const ArimaReadings& readings, const ArimaOrders& orders, std::size_t season,
+                   Effort effort, const ArimaFit* near) {
+  const bool has_constant = orders.differences() == 0 || orders.drift;
+  const auto size =
+      static_cast<std::size_t>(orders.p + orders.q + orders.seasonal_p + orders.seasonal_q);
+  std::vector<double> best(size, 0.0);
+  if (size > 0 && !readings.is_flat()) {
+    best = likeliest_partials(readings, orders, season, effort, near);
+  }
+  ArimaFit out = at_partials(orders, season, best);
+  out.likelihood = readings.likelihood(out.process(), has_constant);
+  out.readings = readings.counted();
+  out.parameters = parameters_of(orders);
+  return out;
+}
+
+}  // namespace zerobeat::detail

@@ -1,0 +1,95 @@
+/// Seasonal autoregressive integrated moving averages by the exact likelihood (Box and Jenkins
+/// 1970).
+
+#pragma once
+
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+#include <zerobeat/base/export.hpp>
+#include <zerobeat/model/forecast_model.hpp>
+
+#include "model/forecast/process.hpp"
+#include "model/forecast/state_filter.hpp"
+
+namespace zerobeat {
+inline namespace ZEROBEAT_API v1 {
+namespace detail {
+
+/// What the likelihood is at a process.
+struct ArimaLikelihood {
+  double value = 0;               ///< its logarithm
+  double variance = 0;            ///< of the shocks, by maximum
+  double constant = 0;            ///< by maximum, when there is one
+  std::vector<double> missing{};  ///< of missing readings among the first, the likeliest
+};
+
+/// Readings as the likelihood of one number of differences takes them. The first and the last are
+/// there; NaN is a missing one.
+class ArimaReadings {
+ public:
+  ArimaReadings(std::span<const double> readings, int ordinary, int seasonal, std::size_t season);
+
+  /// Given the first readings, as many as differences take; of missing ones among those the
+  /// likelihood is that of the others whatever they were. Of no readings left: -infinity.
+  [[nodiscard]] ArimaLikelihood likelihood(const Process& process, bool has_constant) const;
+  /// How many readings the likelihood is of.
+  [[nodiscard]] std::int64_t counted() const { return counted_; }
+  /// Whether all that is left by the differences is alike, so that there is nothing to fit.
+  [[nodiscard]] bool is_flat() const { return is_flat_; }
+  /// The last of many readings, to look for a beginning among; none of few.
+  [[nodiscard]] const ArimaReadings* recent() const { return recent_.get(); }
+  [[nodiscard]] std::size_t rows() const { return filled_.size(); }
+
+  struct Ahead {
+    std::vector<double> value{}, deviation{};
+  };
+  /// The rows after the last reading.
+  [[nodiscard]] Ahead ahead(const Process& process, bool has_constant,
+                            const ArimaLikelihood& fitted, std::size_t rows) const;
+
+ private:
+  [[nodiscard]] bool by_state(const Process& process) const;
+
+  Differences differences_;
+  double scale_ = 1, centre_ = 0;
+  std::int64_t counted_ = 0;
+  bool is_flat_ = false;
+  std::vector<bool> is_missing_{};           ///< after the first
+  std::vector<std::size_t> early_{};         ///< missing ones among the first
+  std::vector<std::size_t> late_{};          ///< and after them
+  std::vector<double> filled_{}, steady_{};  ///< readings; what a constant comes to
+  std::vector<double> differenced_{};
+  std::shared_ptr<const ArimaReadings> recent_{};
+};
+
+struct ArimaFit {
+  ArimaOrders orders{};
+  std::size_t season = 1;
+  std::vector<double> ar{}, ma{}, seasonal_ar{}, seasonal_ma{};
+  ArimaLikelihood likelihood{};
+  std::int64_t readings = 0;    ///< that the likelihood is of
+  std::int64_t parameters = 0;  ///< the variance among them
+
+  [[nodiscard]] Process process() const;
+  [[nodiscard]] bool has_constant() const { return orders.differences() == 0 || orders.drift; }
+  /// The partial correlations of each polynomial, one behind the other.
+  [[nodiscard]] std::vector<double> partials() const;
+};
+
+/// How hard the maximum is looked for.
+enum class Effort { search, final };
+
+/// The likeliest of these orders, stationary and invertible, from several beginnings in a fixed
+/// order, `near` (of any orders) the first of them; Effort::search goes from one, and not to the
+/// last digit.
+[[nodiscard]] ArimaFit fit_arima(const ArimaReadings& readings, const ArimaOrders& orders,
+                                 std::size_t season, Effort effort, const ArimaFit* near = nullptr);
+
+/// How many parameters such a model has, the variance among them.
+[[nodiscard]] std::int64_t parameters_of(const ArimaOrders& orders);
+
+}  // namespace detail
+}  // namespace v1
+}  // namespace zerobeat

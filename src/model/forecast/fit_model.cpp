@@ -1,0 +1,192 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <optional>
+#include <zerobeat/base/text.hpp>
+
+#include "model/forecast/fitted_model.hpp"
+#include "model/seasonal.hpp"
+
+namespace zerobeat::inline v1::detail {
+
+namespace {
+
+using Family = ForecastModel::Family;
+using Part = SmoothingForm::Part;
+
+/// A season longer than this is taken off, and not looked for.
+constexpr std::size_t longest_season = 24;
+
+/// A season that was found once, of each row by its place, and what is left.
+struct SeasonOff {
+  std::vector<double> season{}, rest{};
+};
+
+SeasonOff take_season_off(const Series& series) {
+  const SeasonalParts parts =
+      seasonal_loess(series.readings, periodic_loess(series.season, series.readings.size()));
+  SeasonOff out;
+  out.season.assign(parts.season.begin(),
+                    parts.season.begin() + static_cast<std::ptrdiff_t>(series.season));
+  for (std::size_t t = 0; t < series.readings.size(); ++t) {
+    out.rest.push_back(series.readings[t] - parts.season[t]);
+  }
+  return out;
+}
+
+bool takes_season_off(const ForecastModel& model, const Series& series) {
+  return (model.family == Family::arima || model.family == Family::smoothing) &&
+         !model.needs_season() && series.season > longest_season;
+}
+
+/// What stands for a model that has too few readings: one with less in it.
+std::optional<ForecastModel> simpler(const ForecastModel& model) {
+  ForecastModel out = model;
+  if (model.family == Family::arima && model.orders) {
+    ArimaOrders& orders = *out.orders;
+    const int terms = orders.p + orders.q;
+    if (orders.is_seasonal()) {
+      orders.seasonal_p = orders.seasonal_d = orders.seasonal_q = 0;
+      orders.drift = orders.drift && orders.d > 0;
+    } else if (terms > 0 || orders.d > 1) {
+      orders.p = orders.q = 0;
+      orders.d = std::min(orders.d, 1);
+    } else {
+      return ForecastModel(orders.d == 0  ? Family::mean
+                           : orders.drift ? Family::drift
+                                          : Family::naive);
+    }
+    return out;
+  }
+  if (model.family == Family::smoothing && model.form) {
+    SmoothingForm& form = *out.form;
+    if (form.season != Part::none) {
+      form.season = Part::none;
+    } else if (form.trend != Part::none) {
+      form.trend = Part::none;
+    } else if (form.error != Part::additive) {
+      form.error = Part::additive;
+    } else {
+      return ForecastModel(Family::naive);
+    }
+    return out;
+  }
+  if (model.family == Family::naive) return std::nullopt;
+  return ForecastModel(Family::naive);
+}
+
+FittedModel fit_once(const ForecastModel& model, const Series& series, const FitOptions& options) {
+  switch (model.family) {
+    case Family::mean:
+      return fit_mean(series, options);
+    case Family::naive:
+      return fit_naive(series, options);
+    case Family::drift:
+      return fit_drift(series, options);
+    case Family::seasonal:
+      return fit_seasonal(series, options);
+    case Family::smoothing:
+      return model.form ? fit_smoothing_form(series, *model.form, options)
+                        : choose_smoothing(series, options);
+    case Family::arima:
+      return model.orders ? fit_arima_orders(series, *model.orders, options)
+                          : choose_arima(series, options);
+    case Family::automatic:
+      break;
+  }
+  return {};
+}
+
+/// Why a form can't be fitted, other than that there are too few readings.
+std::string reason_against(const ForecastModel& model, const Series& series) {
+  const bool multiplies = model.form && (model.form->error == Part::multiplicative ||
+                                         model.form->season == Part::multiplicative);
+  const bool all_positive = std::ranges::none_of(series.readings, [](double x) { return x <= 0; });
+  return multiplies && !all_positive ? "not every reading is above 0" : "too few readings";
+}
+
+/// The season back on what was said without it.
+RowsAhead with_season(RowsAhead ahead, const std::vector<double>& season, std::size_t first) {
+  const auto add = [&](std::vector<double>& rows) {
+    for (std::size_t h = 0; h < rows.size(); ++h) rows[h] += season[(first + h) % season.size()];
+  };
+  add(ahead.value);
+  for (auto& rows : ahead.low) add(rows);
+  for (auto& rows : ahead.high) add(rows);
+  return ahead;
+}
+
+/// Less the first rows.
+RowsAhead from_row(RowsAhead ahead, std::size_t first) {
+  const auto cut = [&](std::vector<double>& rows) {
+    rows.erase(rows.begin(), rows.begin() + static_cast<std::ptrdiff_t>(first));
+  };
+  cut(ahead.value);
+  for (auto& rows : ahead.low) cut(rows);
+  for (auto& rows : ahead.high) cut(rows);
+  return ahead;
+}
+
+/// season1 is the first row's, wherever the first reading stands.
+void name_seasons_from(FittedModel& fitted, std::size_t rows_before, std::size_t season) {
+  constexpr std::string_view start = "season";
+  const auto is_season = [&](const auto& term) { return term.first.starts_with(start); };
+  auto first = std::ranges::find_if(fitted.terms, is_season);
+  if (first == fitted.terms.end() || season < 2) return;
+  std::vector<double> values(season);
+  for (std::size_t k = 0; k < season; ++k) {
+    values[(k + rows_before) % season] = (first + static_cast<std::ptrdiff_t>(k))->second;
+  }
+  for (const double value : values) (first++)->second = value;
+}
+
+}  // namespace
+
+FittedModel fit_model(const ForecastModel& model, const Series& series, const FitOptions& options) {
+  const auto is_there = [](double x) { return !std::isnan(x); };
+  const auto all = series.readings;
+  const auto first = std::ranges::find_if(all, is_there);
+  if (first == all.end()) return {};
+  const auto rows_before = static_cast<std::size_t>(first - all.begin());
+  std::size_t rows = all.size() - rows_before;
+  while (std::isnan(all[rows_before + rows - 1])) --rows;
+  const std::size_t rows_after = all.size() - rows_before - rows;
+  Series trimmed{all.subspan(rows_before, rows), series.season};
+
+  SeasonOff off;
+  const bool is_off = takes_season_off(model, trimmed) && rows >= 2 * trimmed.season;
+  const std::size_t taken = trimmed.season;
+  if (is_off) {
+    off = take_season_off(trimmed);
+    trimmed = {off.rest, 1};
+  } else if (rows < 2 * trimmed.season && model.family != Family::seasonal) {
+    trimmed.season = 1;
+  }
+  std::string against;
+  std::optional<ForecastModel> attempt = model;
+  FittedModel out;
+  while (attempt && !out.is_fitted()) {
+    out = fit_once(*attempt, trimmed, options);
+    if (out.is_fitted()) break;
+    if (against.empty()) {
+      against = fmt::format("{} for {}", reason_against(*attempt, trimmed), to_text(model));
+    }
+    attempt = simpler(*attempt);
+  }
+  if (!out.is_fitted()) return out;
+  out.instead = against;
+  name_seasons_from(out, rows_before, trimmed.season);
+  if (is_off) out.name += fmt::format(" after a season of {} is taken off", taken);
+  if (is_off || rows_after > 0) {
+    out.ahead = [inner = std::move(out.ahead), season = std::move(off.season), rows,
+                 rows_after](std::size_t wanted) {
+      RowsAhead ahead = inner(wanted + rows_after);
+      if (!season.empty()) ahead = with_season(std::move(ahead), season, rows % season.size());
+      return from_row(std::move(ahead), rows_after);
+    };
+  }
+  return out;
+}
+
+}  // namespace zerobeat::detail
