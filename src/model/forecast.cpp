@@ -92,7 +92,7 @@ void check(const Timeline& timeline, const std::vector<std::string>& names,
 /// A strand as forecasts need it.
 struct StrandPlan {
   std::size_t season = 1, ahead = 0;
-  bool is_short = false;  ///< of less than two seasons
+  std::size_t too_long = 0;  ///< the season, when its rows are less than two; it goes on without
   std::vector<Instant> times{};
 };
 
@@ -105,7 +105,8 @@ StrandPlan plan_of(const Timeline& timeline, const Strand& strand, const Forecas
     const auto rows =
         detail::rows_of_season(*options.season, beat, beats.calendar ? &*beats.calendar : nullptr);
     out.season = static_cast<std::size_t>(rows);
-    out.is_short = strand.size() < 2 * out.season;
+    out.too_long = strand.size() < 2 * out.season ? out.season : 0;
+    if (out.too_long > 0) out.season = 1;
   }
   const std::int64_t ahead =
       options.ahead->in_rows()
@@ -363,7 +364,7 @@ std::string ForecastWork::note_of(std::size_t i) const {
     return out + "a strand of one row has no beat, so no rows ahead";
   if (!fitted.is_fitted()) return out + "none of its readings is there, so none ahead";
   out += fitted.name;
-  if (!fitted.instead.empty()) out += ", for there are " + fitted.instead;
+  if (!fitted.instead.empty()) out += ", since " + fitted.instead;
   const bool has_criterion =
       fitted.model.family == Family::arima || fitted.model.family == Family::smoothing;
   const double criterion = fitted.criterion(options_.by);
@@ -377,7 +378,7 @@ std::string ForecastWork::note_of(std::size_t i) const {
   }
   if (chosen.compared.empty()) return out;
   const EndsScore& best = chosen.scores[chosen.best];
-  if (best.rounds == 0) return out + "; there are too few rows to hide an end of";
+  if (best.rounds == 0) return out + "; its rows are too few to hide an end";
   const std::string unit(detail::unit_of_column(name_of(i)));
   out += fmt::format("; over {} its mean absolute error is {}{}", ends_text(best.rounds),
                      number_text(best.mae), unit.empty() ? "" : " " + unit);
@@ -409,9 +410,8 @@ void ForecastWork::add_attempt_notes(std::size_t i, std::vector<std::string>& ou
   for (std::size_t m = 0; m < options_.attempts.size(); ++m) {
     const std::string model = to_text(options_.attempts[m]);
     if (!scores[m].instead.empty()) {
-      out.push_back(
-          fmt::format("{}: {}: in some round there are {}, and a simpler one stands for it", title,
-                      model, scores[m].instead));
+      out.push_back(fmt::format("{}: in some round {}, and a simpler model stands for it", title,
+                                scores[m].instead));
     }
     if (options_.attempts[m] == ForecastModel(Family::naive) || !(scores[m].mae >= naive.mae)) {
       continue;
@@ -427,9 +427,9 @@ std::vector<std::string> ForecastWork::notes() const {
   std::vector<std::string> out;
   for (std::size_t i = 0; i < results_.size(); ++i) {
     const StrandPlan& plan = plan_of_result(i);
-    if (plan.is_short) {
+    if (plan.too_long > 0) {
       out.push_back(fmt::format("{}: {} rows are less than two seasons of {}; it goes on without",
-                                title_of(i), readings_[i].size(), plan.season));
+                                title_of(i), readings_[i].size(), plan.too_long));
     }
     if (options_.attempts.empty()) {
       out.push_back(note_of(i));

@@ -26,7 +26,7 @@ struct ArimaOrders {
   friend bool operator==(const ArimaOrders&, const ArimaOrders&) = default;
 };
 
-/// "1,0,1", "1,0,1 0,1,1", "0,1,1 with a drift".
+/// "1,0,1", "1,0,1 0,1,1".
 [[nodiscard]] std::string orders_text(const ArimaOrders& orders);
 
 /// Which parts exponential smoothing has, and how they go together.

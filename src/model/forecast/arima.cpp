@@ -32,22 +32,31 @@ std::vector<double> with_lines(std::span<const double> readings) {
   return out;
 }
 
+/// The same about each phase's mean.
+std::vector<double> with_phases(std::span<const double> readings, std::size_t season) {
+  std::vector<double> sums(season, 0.0), counts(season, 0.0);
+  for (std::size_t t = 0; t < readings.size(); ++t) {
+    if (std::isnan(readings[t])) continue;
+    sums[t % season] += readings[t];
+    ++counts[t % season];
+  }
+  std::vector<double> rest(readings.begin(), readings.end());
+  const auto mean = [&](std::size_t t) {
+    return counts[t % season] > 0 ? sums[t % season] / counts[t % season] : 0;
+  };
+  for (std::size_t t = 0; t < rest.size(); ++t) rest[t] -= mean(t);
+  rest = with_lines(rest);
+  for (std::size_t t = 0; t < rest.size(); ++t) rest[t] += mean(t);
+  return rest;
+}
+
 }  // namespace
 
 ArimaReadings::ArimaReadings(std::span<const double> readings, int ordinary, int seasonal,
                              std::size_t season)
     : differences_(Differences::of(ordinary, seasonal, season)) {
   const std::size_t given = differences_.size();
-  double largest = 0;
-  for (const double x : readings) {
-    if (!std::isnan(x)) largest = std::max(largest, std::fabs(x));
-  }
-  int power = 0;
-  std::frexp(largest, &power);
-  scale_ = std::ldexp(1.0, power - 1);
-  if (!(scale_ > 0)) scale_ = 1;
   filled_ = with_lines(readings);
-  for (double& x : filled_) x /= scale_;
   // Differences lose less of what lies about zero, and without any the mean is told apart.
   centre_ = sum_of(filled_).mean(filled_.size());
   for (double& x : filled_) x -= centre_;
@@ -71,17 +80,33 @@ ArimaReadings::ArimaReadings(std::span<const double> readings, int ordinary, int
   constexpr double nothing = 16 * std::numeric_limits<double>::epsilon();
   const auto [least, most] = std::ranges::minmax(differenced_);
   is_flat_ = most - least <= nothing;
+  if (is_flat_) return;
+  // What the filter of missing readings costs, a state of some size taken.
+  const double size = 2 * static_cast<double>(season) + 10;
+  constexpr double much = 1e6;
+  if (!late_.empty() && static_cast<double>(readings.size()) * size * size > much) {
+    lighter_ = std::make_shared<const ArimaReadings>(with_phases(readings, season), ordinary,
+                                                     seasonal, season);
+    return;
+  }
   constexpr std::size_t many = 6'000, some = 3'000;
-  if (readings.size() <= many || is_flat_) return;
+  if (readings.size() <= many) return;
   auto tail = readings.last(some + given);
   while (std::isnan(tail.front())) tail = tail.subspan(1);
   recent_ = std::make_shared<const ArimaReadings>(tail, ordinary, seasonal, season);
 }
 
+namespace {
+
+/// A state whose square would take more memory than readings do is not kept.
+constexpr std::size_t largest_state = 1'000;
+
+}  // namespace
+
 bool ArimaReadings::by_state(const Process& process) const {
   const std::size_t size = process.dimension() + differences_.size();
   constexpr std::size_t most_columns = 400;
-  if (late_.empty()) return false;
+  if (late_.empty() || size > largest_state) return false;
   if (late_.size() > most_columns) return true;
   const auto products = static_cast<double>(late_.size() * late_.size());
   const double by_columns =
@@ -132,18 +157,11 @@ ArimaLikelihood ArimaReadings::likelihood(const Process& process, bool has_const
   const double rest = triangle[y * n + y] * triangle[y * n + y];
   constexpr double nothing = 1e-30;
   out.variance = rest / count;
-  out.value =
-      -0.5 *
-      (count * (log_two_pi + std::log(std::max(out.variance, nothing)) + 1 + 2 * std::log(scale_)) +
-       log_determinant);
+  out.value = -0.5 * (count * (log_two_pi + std::log(std::max(out.variance, nothing)) + 1) +
+                      log_determinant);
   const std::vector<double> share = shares_of_last(triangle, n);
-  out.missing.assign(share.begin(), share.begin() + static_cast<std::ptrdiff_t>(early_.size()));
-  for (double& x : out.missing) x *= scale_;
-  out.variance *= scale_ * scale_;
-  if (has_constant) {
-    out.constant = share.back() * scale_;
-    if (given == 0) out.constant += centre_ * scale_;
-  }
+  out.missing.assign(share.begin(), share.begin() + static_cast<std::ptrdiff_t>(unknown.size()));
+  if (has_constant) out.constant = share.back() + (given == 0 ? centre_ : 0);
   return out;
 }
 
@@ -151,12 +169,16 @@ ArimaReadings::Ahead ArimaReadings::ahead(const Process& process, bool has_const
                                           const ArimaLikelihood& fitted, std::size_t rows) const {
   const std::size_t given = differences_.size();
   std::vector<double> level = filled_;
-  const double constant = !has_constant ? 0
-                          : given == 0  ? fitted.constant / scale_ - centre_
-                                        : fitted.constant / scale_;
+  const double constant = has_constant ? fitted.constant - (given == 0 ? centre_ : 0) : 0;
   for (std::size_t t = 0; t < level.size(); ++t) level[t] -= constant * steady_[t];
   for (std::size_t i = 0; i < early_.size(); ++i) {
-    level[early_[i]] -= fitted.missing[i] / scale_;
+    level[early_[i]] -= fitted.missing[i];
+  }
+  if (process.dimension() + given > largest_state) {
+    for (std::size_t i = 0; i < late_.size(); ++i) {
+      level[late_[i]] -= fitted.missing[early_.size() + i];
+    }
+    return by_responses(process, level, constant, fitted.variance, rows);
   }
   // What the missing ones among the first leave open spreads into what comes.
   std::vector<std::vector<double>> early;
@@ -180,7 +202,7 @@ ArimaReadings::Ahead ArimaReadings::ahead(const Process& process, bool has_const
       next += differences_.back[j] * steady[steady.size() - 1 - j];
     }
     steady.push_back(given == 0 ? 1 : next);
-    out.value.push_back((found.values[y][h] + constant * steady.back() + centre_) * scale_);
+    out.value.push_back(found.values[y][h] + constant * steady.back() + centre_);
     double variance = found.variance[h];
     std::vector<double> part(y);
     for (std::size_t i = 0; i < y; ++i) {
@@ -190,6 +212,41 @@ ArimaReadings::Ahead ArimaReadings::ahead(const Process& process, bool has_const
       variance += part[i] * part[i];
     }
     out.deviation.push_back(deviation * std::sqrt(variance));
+  }
+  return out;
+}
+
+/// Readings about their constant, none missing, told on from the filter's last state; the variance
+/// is that of shocks to come, as the filter of so long a series has settled.
+ArimaReadings::Ahead ArimaReadings::by_responses(const Process& process,
+                                                 const std::vector<double>& level, double constant,
+                                                 double variance, std::size_t rows) const {
+  const std::size_t given = differences_.size();
+  const std::vector<double> differenced = differences_.taken(level);
+  const std::vector<std::span<const double>> columns{differenced};
+  std::vector<std::vector<double>> last;
+  static_cast<void>(whiten(process, columns, &last));
+  std::vector<double> state = std::move(last[0]), told = level, steady = steady_;
+  std::vector<double> spread = responses(process, rows);
+  Ahead out;
+  double sum = 0;
+  for (std::size_t h = 0; h < rows; ++h) {
+    double next = state[0], next_steady = 1;
+    const double first = state[0];
+    std::copy(state.begin() + 1, state.end(), state.begin());
+    state.back() = 0;
+    for (std::size_t i = 0; i < process.ar.size(); ++i) state[i] += process.ar[i] * first;
+    for (std::size_t j = 0; j < given; ++j) {
+      if (differences_.back[j] == 0) continue;
+      next += differences_.back[j] * told[told.size() - 1 - j];
+      next_steady += differences_.back[j] * steady[steady.size() - 1 - j];
+      if (h > j) spread[h] += differences_.back[j] * spread[h - 1 - j];
+    }
+    told.push_back(next);
+    steady.push_back(next_steady);
+    sum += spread[h] * spread[h];
+    out.value.push_back(next + constant * next_steady + centre_);
+    out.deviation.push_back(std::sqrt(variance * sum));
   }
   return out;
 }
@@ -319,20 +376,26 @@ std::vector<double> likeliest_partials(const ArimaReadings& readings, const Arim
   const bool is_final = effort == Effort::final;
   const SearchEnd coarse{is_final ? 1e-4 : 1e-2, is_final ? 600 : 250};
   // Of many readings the last tell where to begin.
-  const ArimaReadings& looked_at = readings.recent() != nullptr ? *readings.recent() : readings;
+  const ArimaReadings& light = readings.lighter() != nullptr ? *readings.lighter() : readings;
+  const ArimaReadings& looked_at = light.recent() != nullptr ? *light.recent() : light;
   Minimum best{{}, std::numeric_limits<double>::infinity()};
   const auto begin = [&](std::vector<double> start, double step) {
     Minimum found = search.from(looked_at, std::move(start), step, coarse);
     if (found.value < best.value || best.at.empty()) best = std::move(found);
   };
   if (near != nullptr) begin(from_near(*near, orders), near_step);
-  if (effort == Effort::search) {
-    begin(begun(orders, beginnings[0]), first_step);
-  } else {
-    for (const Beginning& beginning : beginnings) begin(begun(orders, beginning), first_step);
+  // Where a look costs much a model near by is beginning enough.
+  const bool is_long = &looked_at != &light;
+  const std::size_t most = is_final ? (is_long && near != nullptr ? 2 : std::size(beginnings))
+                                    : (is_long && near != nullptr ? 0 : 1);
+  for (const Beginning& beginning : std::span(beginnings).first(most)) {
+    begin(begun(orders, beginning), first_step);
   }
-  if (&looked_at != &readings) {
-    best = search.from(readings, best.at, fine_step, {is_final ? 1e-4 : 1e-2, 80});
+  if (is_long) {
+    best = search.from(light, best.at, fine_step, {is_final ? 1e-4 : 1e-2, 80});
+  }
+  if (is_final && &light != &readings) {
+    return search.from(readings, best.at, fine_step, {1e-6, 150}).at;
   }
   // Twice: a search that has come near an edge goes on better from there.
   for (int again = 0; is_final && again < 2; ++again) {
@@ -356,8 +419,10 @@ ArimaFit fit_arima(const ArimaReadings& readings, const ArimaOrders& orders, std
     best = likeliest_partials(readings, orders, season, effort, near);
   }
   ArimaFit out = at_partials(orders, season, best);
-  out.likelihood = readings.likelihood(out.process(), has_constant);
-  out.readings = readings.counted();
+  const bool is_light = effort == Effort::search && readings.lighter() != nullptr;
+  const ArimaReadings& told_of = is_light ? *readings.lighter() : readings;
+  out.likelihood = told_of.likelihood(out.process(), has_constant);
+  out.readings = told_of.counted();
   out.parameters = parameters_of(orders);
   return out;
 }

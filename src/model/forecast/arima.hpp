@@ -10,6 +10,7 @@
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/model/forecast_model.hpp>
 
+#include "model/forecast/minimum.hpp"
 #include "model/forecast/process.hpp"
 #include "model/forecast/state_filter.hpp"
 
@@ -19,14 +20,17 @@ namespace detail {
 
 /// What the likelihood is at a process.
 struct ArimaLikelihood {
-  double value = 0;               ///< its logarithm
-  double variance = 0;            ///< of the shocks, by maximum
-  double constant = 0;            ///< by maximum, when there is one
-  std::vector<double> missing{};  ///< of missing readings among the first, the likeliest
+  double value = 0;     ///< its logarithm
+  double variance = 0;  ///< of the shocks, by maximum
+  double constant = 0;  ///< by maximum, when there is one
+  /// The likeliest of missing readings: of those among the first, then of others that the filter
+  /// does not pass over.
+  std::vector<double> missing{};
 };
 
-/// Readings as the likelihood of one number of differences takes them. The first and the last are
-/// there; NaN is a missing one.
+/// Readings as the likelihood of one number of differences takes them, of an order of magnitude
+/// about
+/// 1. The first and the last are there; NaN is a missing one.
 class ArimaReadings {
  public:
   ArimaReadings(std::span<const double> readings, int ordinary, int seasonal, std::size_t season);
@@ -40,6 +44,9 @@ class ArimaReadings {
   [[nodiscard]] bool is_flat() const { return is_flat_; }
   /// The last of many readings, to look for a beginning among; none of few.
   [[nodiscard]] const ArimaReadings* recent() const { return recent_.get(); }
+  /// The same with numbers put where some are missing, when the filter of those takes long: to look
+  /// for orders and beginnings with, and not for what is told in the end. None where it does not.
+  [[nodiscard]] const ArimaReadings* lighter() const { return lighter_.get(); }
   [[nodiscard]] std::size_t rows() const { return filled_.size(); }
 
   struct Ahead {
@@ -51,9 +58,11 @@ class ArimaReadings {
 
  private:
   [[nodiscard]] bool by_state(const Process& process) const;
+  [[nodiscard]] Ahead by_responses(const Process& process, const std::vector<double>& level,
+                                   double constant, double variance, std::size_t rows) const;
 
   Differences differences_;
-  double scale_ = 1, centre_ = 0;
+  double centre_ = 0;
   std::int64_t counted_ = 0;
   bool is_flat_ = false;
   std::vector<bool> is_missing_{};           ///< after the first
@@ -61,7 +70,7 @@ class ArimaReadings {
   std::vector<std::size_t> late_{};          ///< and after them
   std::vector<double> filled_{}, steady_{};  ///< readings; what a constant comes to
   std::vector<double> differenced_{};
-  std::shared_ptr<const ArimaReadings> recent_{};
+  std::shared_ptr<const ArimaReadings> recent_{}, lighter_{};
 };
 
 struct ArimaFit {
@@ -78,12 +87,9 @@ struct ArimaFit {
   [[nodiscard]] std::vector<double> partials() const;
 };
 
-/// How hard the maximum is looked for.
-enum class Effort { search, final };
-
 /// The likeliest of these orders, stationary and invertible, from several beginnings in a fixed
-/// order, `near` (of any orders) the first of them; Effort::search goes from one, and not to the
-/// last digit.
+/// order, `near` (of any orders) the first of them; Effort::search goes from fewer, and may be of
+/// lighter().
 [[nodiscard]] ArimaFit fit_arima(const ArimaReadings& readings, const ArimaOrders& orders,
                                  std::size_t season, Effort effort, const ArimaFit* near = nullptr);
 

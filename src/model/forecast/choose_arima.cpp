@@ -20,6 +20,7 @@ FittedModel fitted_of(const ArimaReadings& readings, const ArimaFit& fit,
   out.model.orders = fit.orders;
   out.name = "arima " + orders_text(fit.orders);
   if (fit.orders.is_seasonal()) out.name += " with a season of " + std::to_string(fit.season);
+  if (fit.orders.drift) out.name += fit.orders.is_seasonal() ? " and a drift" : " with a drift";
   out.readings = fit.readings;
   out.parameters = fit.parameters;
   out.sigma = std::sqrt(fit.likelihood.variance);
@@ -94,8 +95,10 @@ class ArimaSearch {
     }
     FittedModel out = fitted_of(readings_, tried_[*best_].fit, options_);
     out.next_best = no_value;
+    const bool all_told = readings_.lighter() == nullptr;
     for (std::size_t i = 0; i < tried_.size(); ++i) {
       if (i == *best_ || !std::isfinite(tried_[i].criterion)) continue;
+      if (!all_told && !tried_[i].is_final) continue;
       if (!(tried_[i].criterion >= out.next_best)) out.next_best = tried_[i].criterion;
     }
     return out;
@@ -197,13 +200,15 @@ class ArimaSearch {
     tried.fit = fit_arima(readings_, near.orders, season_, Effort::final, &near);
     tried.criterion = criterion_of_fit(tried.fit);
     tried.is_final = true;
-    if (tried.criterion < tried_[*best_].criterion) best_ = which;
+    // One of a lighter likelihood is not compared with it.
+    if (!tried_[*best_].is_final || tried.criterion < tried_[*best_].criterion) best_ = which;
   }
 
   /// The best to the end, and what came so near that it may be better.
   void settle() {
     constexpr double near = 1.0;
-    constexpr std::size_t most = 3;
+    const bool is_heavy = readings_.recent() != nullptr || readings_.lighter() != nullptr;
+    const std::size_t most = is_heavy ? 2 : 3;
     std::vector<std::size_t> order;
     for (std::size_t i = 0; i < tried_.size(); ++i) {
       if (tried_[i].criterion < tried_[*best_].criterion + near) order.push_back(i);
@@ -221,7 +226,8 @@ class ArimaSearch {
     constexpr double most_cost = 30'000;
     const ArimaOrders from = tried_[*best_].fit.orders;
     const auto dimension = static_cast<double>(tried_[*best_].fit.process().dimension());
-    if (readings_.is_flat() || static_cast<double>(readings_.rows()) * dimension > most_cost) {
+    if (readings_.is_flat() || readings_.lighter() != nullptr ||
+        static_cast<double>(readings_.rows()) * dimension > most_cost) {
       return false;
     }
     const std::size_t before = *best_;

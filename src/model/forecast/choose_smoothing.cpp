@@ -43,39 +43,64 @@ bool fits(const SmoothingReadings& readings, const SmoothingForm& form) {
   return readings.counted() - parameters_of(form, readings.season()) - 1 > 0;
 }
 
+std::vector<SmoothingForm> every_form() {
+  std::vector<SmoothingForm> out;
+  for (const Part error : {Part::additive, Part::multiplicative}) {
+    for (const Part season : {Part::none, Part::additive, Part::multiplicative}) {
+      for (const Part trend : {Part::none, Part::additive, Part::damped}) {
+        out.push_back({error, trend, season});
+      }
+    }
+  }
+  return out;
+}
+
 }  // namespace
 
 FittedModel fit_smoothing_form(const Series& series, const SmoothingForm& form,
                                const FitOptions& options) {
   const SmoothingReadings readings(series.readings, series.season);
   if (!fits(readings, form)) return {};
-  return fitted_of(fit_smoothing(readings, form), options, series.season);
+  return fitted_of(fit_smoothing(readings, form, Effort::final), options, series.season);
 }
 
 FittedModel choose_smoothing(const Series& series, const FitOptions& options) {
   const SmoothingReadings readings(series.readings, series.season);
-  SmoothingFit best;
-  double least = std::numeric_limits<double>::infinity(), next = least;
-  for (const Part error : {Part::additive, Part::multiplicative}) {
-    for (const Part season : {Part::none, Part::additive, Part::multiplicative}) {
-      for (const Part trend : {Part::none, Part::additive, Part::damped}) {
-        const SmoothingForm form{error, trend, season};
-        if (!fits(readings, form)) continue;
-        SmoothingFit fit = fit_smoothing(readings, form);
-        const double criterion =
-            criterion_of(fit.log_likelihood, fit.parameters, fit.readings, options.by);
-        if (criterion < least) {
-          next = least;
-          least = criterion;
-          best = std::move(fit);
-        } else {
-          next = std::min(next, criterion);
-        }
-      }
+  struct Tried {
+    SmoothingFit fit;
+    double criterion;
+  };
+  std::vector<Tried> all;
+  const auto criterion_of_fit = [&](const SmoothingFit& fit) {
+    return criterion_of(fit.log_likelihood, fit.parameters, fit.readings, options.by);
+  };
+  double least = std::numeric_limits<double>::infinity();
+  for (const SmoothingForm& form : every_form()) {
+    if (!fits(readings, form)) continue;
+    SmoothingFit fit = fit_smoothing(readings, form, Effort::search);
+    const double criterion = criterion_of_fit(fit);
+    least = std::min(least, criterion);
+    all.push_back({std::move(fit), criterion});
+  }
+  // What comes near is fitted to the last digit; of missing readings a search knows less.
+  const double near = least + (readings.has_gaps() ? 10 : 2);
+  const SmoothingFit* best = nullptr;
+  double next = least = std::numeric_limits<double>::infinity();
+  for (Tried& tried : all) {
+    if (tried.criterion <= near) {
+      tried.fit = fit_smoothing(readings, tried.fit.form, Effort::final);
+      tried.criterion = criterion_of_fit(tried.fit);
+    }
+    if (tried.criterion < least) {
+      next = least;
+      least = tried.criterion;
+      best = &tried.fit;
+    } else {
+      next = std::min(next, tried.criterion);
     }
   }
-  if (!std::isfinite(least)) return {};
-  FittedModel out = fitted_of(best, options, series.season);
+  if (best == nullptr) return {};
+  FittedModel out = fitted_of(*best, options, series.season);
   out.next_best = std::isfinite(next) ? next : no_value;
   return out;
 }

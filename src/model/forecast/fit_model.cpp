@@ -98,13 +98,62 @@ FittedModel fit_once(const ForecastModel& model, const Series& series, const Fit
   return {};
 }
 
-/// Why a form can't be fitted, other than that there are too few readings.
+/// Why a model can't be fitted.
 std::string reason_against(const ForecastModel& model, const Series& series) {
   const bool multiplies = model.form && (model.form->error == Part::multiplicative ||
                                          model.form->season == Part::multiplicative);
   const bool all_positive = std::ranges::none_of(series.readings, [](double x) { return x <= 0; });
-  return multiplies && !all_positive ? "not every reading is above 0" : "too few readings";
+  return to_text(model) +
+         (multiplies && !all_positive ? " takes readings above 0 alone" : " needs more readings");
 }
+
+/// Readings over a power of two, so that none is far from 1: no square of one leaves what a number
+/// holds, and no digit changes.
+class Scaled {
+ public:
+  explicit Scaled(std::span<const double> readings) : readings_(readings.begin(), readings.end()) {
+    double largest = 0;
+    for (const double x : readings) {
+      if (!std::isnan(x)) largest = std::max(largest, std::fabs(x));
+    }
+    if (largest > 0) std::frexp(largest, &power_);
+    for (double& x : readings_) x = std::ldexp(x, -power_);
+  }
+
+  [[nodiscard]] std::span<const double> readings() const { return readings_; }
+
+  /// What was fitted to them as it is of the readings.
+  [[nodiscard]] FittedModel back(FittedModel fitted) const {
+    const bool is_relative = fitted.model.form && fitted.model.form->error == Part::multiplicative;
+    if (!is_relative) fitted.sigma = std::ldexp(fitted.sigma, power_);
+    const double logarithm = power_ * std::log(2.0) * static_cast<double>(fitted.readings);
+    fitted.log_likelihood -= logarithm;
+    fitted.next_best += 2 * logarithm;
+    const bool is_product = fitted.model.form && fitted.model.form->season == Part::multiplicative;
+    for (auto& [name, value] : fitted.terms) {
+      const bool is_season = name.starts_with("season");
+      if (name == "constant" || name == "level" || name == "slope" || (is_season && !is_product)) {
+        value = std::ldexp(value, power_);
+      }
+    }
+    if (power_ == 0) return fitted;
+    fitted.ahead = [inner = std::move(fitted.ahead), power = power_](std::size_t rows) {
+      RowsAhead ahead = inner(rows);
+      const auto scale = [power](std::vector<double>& numbers) {
+        for (double& x : numbers) x = std::ldexp(x, power);
+      };
+      scale(ahead.value);
+      for (auto& numbers : ahead.low) scale(numbers);
+      for (auto& numbers : ahead.high) scale(numbers);
+      return ahead;
+    };
+    return fitted;
+  }
+
+ private:
+  std::vector<double> readings_;
+  int power_ = 0;
+};
 
 /// The season back on what was said without it.
 RowsAhead with_season(RowsAhead ahead, const std::vector<double>& season, std::size_t first) {
@@ -152,7 +201,8 @@ FittedModel fit_model(const ForecastModel& model, const Series& series, const Fi
   std::size_t rows = all.size() - rows_before;
   while (std::isnan(all[rows_before + rows - 1])) --rows;
   const std::size_t rows_after = all.size() - rows_before - rows;
-  Series trimmed{all.subspan(rows_before, rows), series.season};
+  const Scaled scaled(all.subspan(rows_before, rows));
+  Series trimmed{scaled.readings(), series.season};
 
   SeasonOff off;
   const bool is_off = takes_season_off(model, trimmed) && rows >= 2 * trimmed.season;
@@ -169,9 +219,7 @@ FittedModel fit_model(const ForecastModel& model, const Series& series, const Fi
   while (attempt && !out.is_fitted()) {
     out = fit_once(*attempt, trimmed, options);
     if (out.is_fitted()) break;
-    if (against.empty()) {
-      against = fmt::format("{} for {}", reason_against(*attempt, trimmed), to_text(model));
-    }
+    if (against.empty()) against = reason_against(*attempt, trimmed);
     attempt = simpler(*attempt);
   }
   if (!out.is_fitted()) return out;
@@ -186,7 +234,7 @@ FittedModel fit_model(const ForecastModel& model, const Series& series, const Fi
       return from_row(std::move(ahead), rows_after);
     };
   }
-  return out;
+  return scaled.back(std::move(out));
 }
 
 }  // namespace zerobeat::detail

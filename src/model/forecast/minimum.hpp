@@ -11,6 +11,9 @@ namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
 namespace detail {
 
+/// How hard a minimum is looked for: well enough to compare models, or to the last digit.
+enum class Effort { search, final };
+
 struct SearchBounds {
   std::vector<double> low{}, high{};
 };
@@ -34,7 +37,8 @@ using ValueAndSlopes = std::function<double(std::span<const double>, std::span<d
 /// models (Powell 2009), of one number by a simplex. The same at every run. Throws what the
 /// function throws; Stopped when the run is.
 [[nodiscard]] Minimum least_by_values(const ValueOf& value, std::vector<double> start,
-                                      const SearchBounds& bounds, double step, const SearchEnd& end = {});
+                                      const SearchBounds& bounds, double step,
+                                      const SearchEnd& end = {});
 
 /// The same by slopes: sequential quadratic programming (Kraft 1994).
 [[nodiscard]] Minimum least_by_slopes(const ValueAndSlopes& value, std::vector<double> start,

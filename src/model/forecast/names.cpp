@@ -115,7 +115,7 @@ std::string orders_text(const ArimaOrders& orders) {
   if (orders.is_seasonal()) {
     out += fmt::format(" {},{},{}", orders.seasonal_p, orders.seasonal_d, orders.seasonal_q);
   }
-  return orders.drift ? out + " with a drift" : out;
+  return out;
 }
 
 std::string form_text(const SmoothingForm& form) {

@@ -38,21 +38,14 @@ std::int64_t parameters_of(const SmoothingForm& form, std::size_t season) {
 
 SmoothingReadings::SmoothingReadings(std::span<const double> readings, std::size_t season)
     : values_(readings.begin(), readings.end()), season_(season) {
-  double largest = 0;
   for (const double x : values_) {
     if (std::isnan(x)) continue;
     ++counted_;
-    largest = std::max(largest, std::fabs(x));
     all_positive_ &= x > 0;
   }
-  int power = 0;
-  std::frexp(largest, &power);
-  scale_ = std::ldexp(1.0, power - 1);
-  if (!(scale_ > 0)) scale_ = 1;
   std::vector<double> steps;
   double before = std::nan("");
-  for (double& x : values_) {
-    x /= scale_;
+  for (const double x : values_) {
     if (std::isnan(x)) continue;
     if (!std::isnan(before)) steps.push_back((x - before) * (x - before));
     before = x;
@@ -86,7 +79,8 @@ class Deviance {
     const auto x = readings_.values();
     if (keeps) passed_.resize(x.size());
     const std::size_t season = now_.season.size();
-    double logarithms = 0;
+    constexpr double many = 1e150;
+    double logarithms = 0, product = 1;
     std::size_t phase = 0;
     for (std::size_t t = 0; t < x.size(); ++t) {
       double& part = now_.season[phase];
@@ -100,7 +94,12 @@ class Deviance {
         if (is_relative_ && !(told > 0)) return infinite;
         const double relative = is_relative_ ? error / told : error;
         squares_ += relative * relative;
-        if (is_relative_) logarithms += std::log(told);
+        // One logarithm of many.
+        product *= is_relative_ ? told : 1;
+        if (product > many || product < 1 / many) {
+          logarithms += std::log(product);
+          product = 1;
+        }
       }
       const double to_trend = is_season_product_ ? error / part : error;
       const double to_season = is_season_product_ ? error / trend : error;
@@ -108,6 +107,7 @@ class Deviance {
       now_.slope = now_.phi * now_.slope + now_.beta * to_trend;
       if (has_season(form_)) part += now_.gamma * to_season;
     }
+    logarithms += std::log(product);
     const auto count = static_cast<double>(readings_.counted());
     constexpr double nothing = 1e-30;
     const double variance = std::max(squares_ / count, nothing);
@@ -361,7 +361,8 @@ constexpr Follows follows[] = {
 
 }  // namespace
 
-SmoothingFit fit_smoothing(const SmoothingReadings& readings, const SmoothingForm& form) {
+SmoothingFit fit_smoothing(const SmoothingReadings& readings, const SmoothingForm& form,
+                           Effort effort) {
   const SmoothingNumbers numbers(readings, form);
   SmoothingState slopes_of_state;
   const ValueAndSlopes value = [&](std::span<const double> at, std::span<double> slopes) {
@@ -380,23 +381,23 @@ SmoothingFit fit_smoothing(const SmoothingReadings& readings, const SmoothingFor
   const SmoothingState begin = beginning_of(readings, form);
   const SearchBounds bounds = numbers.bounds();
   Minimum best{{}, infinite};
-  constexpr SearchEnd coarse{1e-3, 100}, fine{1e-10, 500};
+  constexpr SearchEnd begun{1e-2, 60}, compared{1e-3, 400}, fine{1e-10, 500};
   for (const Follows& follow : follows) {
     SmoothingState start = begin;
     start.alpha = follow.alpha;
     start.beta = follow.beta * follow.alpha;
     start.gamma = follow.gamma * (1 - follow.alpha);
     start.phi = is_damped(form) ? follow.phi : 1;
-    Minimum found = least_by_slopes(value, numbers.numbers(start), bounds, coarse);
+    Minimum found = least_by_slopes(value, numbers.numbers(start), bounds, begun);
     if (found.value < best.value || best.at.empty()) best = std::move(found);
   }
   // Again from there: what was learnt of the surface on the way is left behind.
-  for (int again = 0; again < 3; ++again) {
+  const bool is_final = effort == Effort::final;
+  for (int again = 0; again < (is_final ? 4 : 2); ++again) {
     const double before = best.value;
-    Minimum found = least_by_slopes(value, best.at, bounds, fine);
+    Minimum found = least_by_slopes(value, best.at, bounds, is_final ? fine : compared);
     if (found.value < best.value) best = std::move(found);
-    constexpr double little = 1e-9;
-    if (!(before - best.value > little)) break;
+    if (!(before - best.value > (is_final ? 1e-9 : 0.1))) break;
   }
   SmoothingFit out;
   out.form = form;
@@ -404,7 +405,7 @@ SmoothingFit fit_smoothing(const SmoothingReadings& readings, const SmoothingFor
   out.readings = readings.counted();
   out.parameters = parameters_of(form, readings.season());
   double value_there = best.value;
-  if (is_linear(form) && readings.has_gaps()) {
+  if (effort == Effort::final && is_linear(form) && readings.has_gaps()) {
     const SmoothingGaps gaps(readings, form);
     // The shares alone: for each the likeliest beginning is known.
     const auto shares = static_cast<std::ptrdiff_t>(numbers.shares());
@@ -433,15 +434,8 @@ SmoothingFit fit_smoothing(const SmoothingReadings& readings, const SmoothingFor
     out.end = deviance.end();
   }
   const auto count = static_cast<double>(out.readings);
-  out.log_likelihood =
-      -0.5 * (value_there + count * (log_two_pi + 1 + 2 * std::log(readings.scale())));
-  if (form.error == Part::additive) out.variance *= readings.scale() * readings.scale();
-  for (SmoothingState* state : {&out.begin, &out.end}) {
-    state->level *= readings.scale();
-    state->slope *= readings.scale();
-    if (form.season != Part::additive) continue;
-    for (double& part : state->season) part *= readings.scale();
-  }
+  out.variance *= count / (count - static_cast<double>(out.parameters - 1));
+  out.log_likelihood = -0.5 * (value_there + count * (log_two_pi + 1));
   return out;
 }
 

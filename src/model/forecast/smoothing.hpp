@@ -11,6 +11,8 @@
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/model/forecast_model.hpp>
 
+#include "model/forecast/minimum.hpp"
+
 namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
 namespace detail {
@@ -27,8 +29,10 @@ struct SmoothingFit {
   SmoothingState begin{};  ///< before the first row
   SmoothingState end{};    ///< after the last, the season of the next row first
   double log_likelihood = 0;
-  double variance = 0;        ///< of the errors (of relative ones, when they multiply), by maximum
-  std::int64_t readings = 0;  ///< that are there
+  /// Of the errors (of relative ones, when they multiply): over the readings less the parameters,
+  /// as bands of few readings by the maximum are too narrow.
+  double variance = 0;
+  std::int64_t readings = 0;    ///< that are there
   std::int64_t parameters = 0;  ///< the variance among them
   /// How uncertain the end is, in shocks, where readings are missing near it: by rows of a square,
   /// of level, slope and season; empty: not at all.
@@ -44,15 +48,14 @@ struct SmoothingFit {
 [[nodiscard]] bool multiplies(const SmoothingForm& form);
 [[nodiscard]] std::int64_t parameters_of(const SmoothingForm& form, std::size_t season);
 
-/// Readings as these models take them: the first and the last are there, NaN is a missing one,
-/// divided by a power of two so that the largest is near 1.
+/// Readings as these models take them, of an order of magnitude about 1: the first and the last are
+/// there, NaN is a missing one.
 class SmoothingReadings {
  public:
   SmoothingReadings(std::span<const double> readings, std::size_t season);
 
   [[nodiscard]] std::span<const double> values() const { return values_; }
   [[nodiscard]] std::size_t season() const { return season_; }
-  [[nodiscard]] double scale() const { return scale_; }
   [[nodiscard]] std::int64_t counted() const { return counted_; }
   [[nodiscard]] bool has_gaps() const {
     return counted_ < static_cast<std::int64_t>(values_.size());
@@ -64,12 +67,12 @@ class SmoothingReadings {
  private:
   std::vector<double> values_;
   std::size_t season_;
-  double scale_ = 1, spread_ = 1;
+  double spread_ = 1;
   std::int64_t counted_ = 0;
   bool all_positive_ = true;
 };
 
-/// -2 times the logarithm of the likelihood at a state, of scaled readings; a missing one passes as
+/// -2 times the logarithm of the likelihood at a state; a missing one passes as
 /// if it were met. Slopes by each number, when there is room: alpha, beta, gamma, phi, level,
 /// slope, the season. Infinite where errors multiply what is not above 0. Cost: the rows, whatever
 /// the season.
@@ -79,8 +82,9 @@ class SmoothingReadings {
 
 /// The likeliest, from several beginnings in a fixed order. Where errors and parts add, missing
 /// readings have their full likelihood (see smoothing_gaps.hpp).
+/// Effort::search passes missing readings over, and takes no digit more than it needs.
 [[nodiscard]] SmoothingFit fit_smoothing(const SmoothingReadings& readings,
-                                         const SmoothingForm& form);
+                                         const SmoothingForm& form, Effort effort);
 
 struct SmoothingAhead {
   std::vector<double> value{};

@@ -115,6 +115,13 @@ class SettledFilter {
     return innovation;
   }
   void advance() { ++at_; }
+  [[nodiscard]] std::vector<double> state(std::size_t column) const {
+    std::vector<double> out(r_);
+    for (std::size_t i = 0; i < r_; ++i) {
+      out[i] = states_[column * size_ + ((at_ + i) & (size_ - 1))];
+    }
+    return out;
+  }
 
  private:
   struct Tap {
@@ -129,7 +136,8 @@ class SettledFilter {
 
 }  // namespace
 
-Whitened whiten(const Process& process, std::span<const std::span<const double>> columns) {
+Whitened whiten(const Process& process, std::span<const std::span<const double>> columns,
+                std::vector<std::vector<double>>* last) {
   Whitened out(columns.size());
   const std::size_t rows = columns.empty() ? 0 : columns[0].size();
   std::vector<double> row(columns.size());
@@ -159,6 +167,14 @@ Whitened whiten(const Process& process, std::span<const std::span<const double>>
       for (std::size_t c = 0; c < columns.size(); ++c) row[c] = settled.take(c, columns[c][t]);
       out.add(row);
       settled.advance();
+    }
+    for (std::size_t c = 0; last != nullptr && c < columns.size(); ++c) {
+      last->push_back(settled.state(c));
+    }
+  } else {
+    for (std::size_t c = 0; last != nullptr && c < columns.size(); ++c) {
+      const double* state = filter.state(c);
+      last->emplace_back(state, state + process.dimension());
     }
   }
   out.mirror();

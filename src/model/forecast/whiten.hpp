@@ -42,8 +42,11 @@ struct Whitened {
 /// Kailath 1974): Kalman's filter, whose covariance is not kept but the change of it, of rank one.
 /// Cost: for each row the dimension of the process; when the filter has settled, the coefficients
 /// that are not 0. Memory: some rows of that dimension.
+/// `last`, when it is given, gets the state of each column after its last row: what its first
+/// number becomes is what is told of the rows ahead.
 [[nodiscard]] Whitened whiten(const Process& process,
-                              std::span<const std::span<const double>> columns);
+                              std::span<const std::span<const double>> columns,
+                              std::vector<std::vector<double>>* last = nullptr);
 
 }  // namespace detail
 }  // namespace v1

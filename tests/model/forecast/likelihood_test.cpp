@@ -121,3 +121,40 @@ TEST_CASE("both filters whiten alike", "[forecast]") {
     }
   }
 }
+
+TEST_CASE("a season too long for a square of it is told on by its responses", "[forecast]") {
+  std::mt19937 random(5);
+  std::normal_distribution<double> normal;
+  const std::size_t season = 600, rows = 6 * season, ahead_rows = season + 2;
+  detail::ArimaFit model;
+  model.orders = {1, 0, 0, 0, 1, 1};
+  model.season = season;
+  model.ar = {0.5};
+  model.seasonal_ma = {-0.01};
+  std::vector<double> readings(rows), shocks(rows), w(rows);
+  for (double& x : shocks) x = normal(random) / 10;
+  for (std::size_t t = 0; t < rows; ++t) {
+    w[t] = shocks[t] + (t > 0 ? 0.5 * w[t - 1] : 0) - (t >= season ? 0.01 * shocks[t - season] : 0);
+    readings[t] = w[t] + (t >= season ? readings[t - season] : 0);
+  }
+  const detail::ArimaReadings prepared(readings, 0, 1, season);
+  const Process process = model.process();
+  const auto found = prepared.likelihood(process, false);
+  const auto ahead = prepared.ahead(process, false, found, ahead_rows);
+  // The equation itself, each shock ahead being 0: after five seasons the filter knows the shocks.
+  std::vector<double> told = readings;
+  for (std::size_t h = 0; h < ahead_rows; ++h) {
+    const std::size_t t = rows + h;
+    shocks.push_back(0);
+    w.push_back(0.5 * w[t - 1] - 0.01 * shocks[t - season]);
+    told.push_back(w[t] + told[t - season]);
+    CHECK(ahead.value[h] == Approx(told[t]).margin(1e-6));
+  }
+  // Shocks spread by 1, 0.5, 0.25 …; from a season on each comes again, but for what it takes back.
+  const double sigma = std::sqrt(found.variance);
+  CHECK(ahead.deviation[0] == Approx(sigma));
+  CHECK(ahead.deviation[1] == Approx(sigma * std::sqrt(1.25)));
+  const double flat = 1 / (1 - 0.25);
+  CHECK(ahead.deviation[season - 1] == Approx(sigma * std::sqrt(flat)));
+  CHECK(ahead.deviation[season] == Approx(sigma * std::sqrt(flat + 0.99 * 0.99)).epsilon(1e-6));
+}

@@ -228,7 +228,7 @@ TEST_CASE("a fitted form is a maximum", "[forecast]") {
   for (const bool gaps : {false, true}) {
     for (const SmoothingForm& form : all_forms()) {
       const SmoothingReadings readings(some_readings(random, 60, gaps), 4);
-      const auto fit = detail::fit_smoothing(readings, form);
+      const auto fit = detail::fit_smoothing(readings, form, detail::Effort::final);
       CAPTURE(form_text(form), gaps);
       REQUIRE(fit.readings == readings.counted());
       const bool is_full = gaps && detail::is_linear(form);
