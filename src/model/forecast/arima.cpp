@@ -73,7 +73,7 @@ ArimaReadings::ArimaReadings(std::span<const double> readings, int ordinary, int
   for (std::size_t t = given; t < steady_.size(); ++t) {
     steady_[t] = 1;
     for (std::size_t j = 0; j < given; ++j) {
-      steady_[t] += differences_.back[j] * steady_[t - 1 - j];
+      if (differences_.back[j] != 0) steady_[t] += differences_.back[j] * steady_[t - 1 - j];
     }
   }
   differenced_ = differences_.taken(filled_);
@@ -89,8 +89,8 @@ ArimaReadings::ArimaReadings(std::span<const double> readings, int ordinary, int
                                                      seasonal, season);
     return;
   }
-  constexpr std::size_t many = 6'000, some = 3'000;
-  if (readings.size() <= many) return;
+  constexpr std::size_t some = 3'000;
+  if (readings.size() < 2 * (some + given)) return;
   auto tail = readings.last(some + given);
   while (std::isnan(tail.front())) tail = tail.subspan(1);
   recent_ = std::make_shared<const ArimaReadings>(tail, ordinary, seasonal, season);
@@ -375,6 +375,12 @@ std::vector<double> likeliest_partials(const ArimaReadings& readings, const Arim
   const PartialsSearch search(orders, season, size);
   const bool is_final = effort == Effort::final;
   const SearchEnd coarse{is_final ? 1e-4 : 1e-2, is_final ? 600 : 250};
+  // What one look costs: rows times the state.
+  const auto cost =
+      static_cast<double>(readings.rows()) *
+      static_cast<double>(season * static_cast<std::size_t>(orders.seasonal_p + orders.seasonal_q) +
+                          1);
+  constexpr double much = 3e6;
   // Of many readings the last tell where to begin.
   const ArimaReadings& light = readings.lighter() != nullptr ? *readings.lighter() : readings;
   const ArimaReadings& looked_at = light.recent() != nullptr ? *light.recent() : light;
@@ -386,8 +392,10 @@ std::vector<double> likeliest_partials(const ArimaReadings& readings, const Arim
   if (near != nullptr) begin(from_near(*near, orders), near_step);
   // Where a look costs much a model near by is beginning enough.
   const bool is_long = &looked_at != &light;
-  const std::size_t most = is_final ? (is_long && near != nullptr ? 2 : std::size(beginnings))
-                                    : (is_long && near != nullptr ? 0 : 1);
+  const bool is_near = is_long && near != nullptr;
+  const std::size_t most = cost > much ? 1
+                           : is_final  ? (is_near ? 2 : std::size(beginnings))
+                                       : (is_near ? 0 : 1);
   for (const Beginning& beginning : std::span(beginnings).first(most)) {
     begin(begun(orders, beginning), first_step);
   }
@@ -400,7 +408,8 @@ std::vector<double> likeliest_partials(const ArimaReadings& readings, const Arim
   // Twice: a search that has come near an edge goes on better from there.
   for (int again = 0; is_final && again < 2; ++again) {
     const double before = best.value;
-    best = search.from(readings, best.at, fine_step, {1e-9, 1'000});
+    best = search.from(readings, best.at, fine_step,
+                       cost > much ? SearchEnd{1e-4, 100} : SearchEnd{1e-9, 1'000});
     constexpr double little = 1e-7;
     if (!(before - best.value > little)) break;
   }

@@ -81,7 +81,10 @@ Minimum least_by_values(const ValueOf& value, std::vector<double> start, const S
 
 Minimum least_by_slopes(const ValueAndSlopes& value, std::vector<double> start,
                         const SearchBounds& bounds, const SearchEnd& end) {
-  return searched(NLOPT_LD_SLSQP, value, std::move(start), bounds, 0, end);
+  // That of the first is a matrix of all numbers by all.
+  constexpr std::size_t many = 64;
+  const auto algorithm = start.size() > many ? NLOPT_LD_LBFGS : NLOPT_LD_SLSQP;
+  return searched(algorithm, value, std::move(start), bounds, 0, end);
 }
 
 }  // namespace zerobeat::detail

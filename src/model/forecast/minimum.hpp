@@ -40,7 +40,8 @@ using ValueAndSlopes = std::function<double(std::span<const double>, std::span<d
                                       const SearchBounds& bounds, double step,
                                       const SearchEnd& end = {});
 
-/// The same by slopes: sequential quadratic programming (Kraft 1994).
+/// The same by slopes: sequential quadratic programming (Kraft 1994), of many numbers with limited
+/// memory (Liu and Nocedal 1989).
 [[nodiscard]] Minimum least_by_slopes(const ValueAndSlopes& value, std::vector<double> start,
                                       const SearchBounds& bounds, const SearchEnd& end = {});
 

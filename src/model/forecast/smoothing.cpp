@@ -1,6 +1,5 @@
 #include "model/forecast/smoothing.hpp"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -306,38 +305,46 @@ class SmoothingNumbers {
   double spread_, season_spread_ = 1;
 };
 
-/// Where level, slope and season begin: a line and a mean for each phase through the first rows.
+/// How much readings step from row to row, by those a season apart.
+double typical_slope(std::span<const double> x, std::size_t season) {
+  double sum = 0, count = 0;
+  for (std::size_t t = season; t < x.size(); ++t) {
+    const double step = x[t] - x[t - season];
+    if (std::isnan(step)) continue;
+    sum += step;
+    ++count;
+  }
+  return count > 0 ? sum / count / static_cast<double>(season) : 0;
+}
+
+/// Where level, slope and season begin: a line through the first rows, and each phase's mean about
+/// it.
 SmoothingState beginning_of(const SmoothingReadings& readings, const SmoothingForm& form) {
-  const auto x = readings.values();
   const std::size_t season = has_season(form) ? readings.season() : 1;
   constexpr std::size_t some = 10, seasons = 3;
-  const std::size_t rows = std::min(x.size(), std::max(some, seasons * season));
-  std::vector<std::size_t> there;
-  for (std::size_t t = 0; t < rows; ++t) {
-    if (!std::isnan(x[t])) there.push_back(t);
+  const auto x =
+      readings.values().first(std::min(readings.values().size(), std::max(some, seasons * season)));
+  const double slope = typical_slope(x, season);
+  std::vector<double> sums(season, 0.0), counts(season, 0.0);
+  for (std::size_t t = 0; t < x.size(); ++t) {
+    if (std::isnan(x[t])) continue;
+    sums[t % season] += x[t] - slope * static_cast<double>(t + 1);
+    ++counts[t % season];
   }
-  const auto n = static_cast<Eigen::Index>(there.size());
-  const auto columns = static_cast<Eigen::Index>(season) + 1;
-  Eigen::MatrixXd a = Eigen::MatrixXd::Zero(n, columns);
-  Eigen::VectorXd y(n);
-  for (Eigen::Index i = 0; i < n; ++i) {
-    const std::size_t t = there[static_cast<std::size_t>(i)];
-    a(i, static_cast<Eigen::Index>(t % season)) = 1;
-    a(i, columns - 1) = (static_cast<double>(t) + 1) / static_cast<double>(rows);
-    y[i] = x[t];
-  }
-  const Eigen::VectorXd found = a.completeOrthogonalDecomposition().solve(y);
-  SmoothingState out;
-  const double slope = found[columns - 1] / static_cast<double>(rows);
-  double level = 0;
-  for (std::size_t k = 0; k < season; ++k) level += found[static_cast<Eigen::Index>(k)];
-  level /= static_cast<double>(season);
-  out.slope = has_trend(form) ? slope : 0;
-  out.level = has_trend(form) ? level : level + slope * static_cast<double>(rows) / 2;
-  if (!has_season(form)) return out;
-  const double middle = level + slope * static_cast<double>(rows) / 2;
+  double level = 0, phases = 0;
   for (std::size_t k = 0; k < season; ++k) {
-    const double part = found[static_cast<Eigen::Index>(k)] - level;
+    if (counts[k] == 0) continue;
+    level += sums[k] / counts[k];
+    ++phases;
+  }
+  level /= std::max(phases, 1.0);
+  SmoothingState out;
+  const double middle = level + slope * static_cast<double>(x.size()) / 2;
+  out.slope = has_trend(form) ? slope : 0;
+  out.level = has_trend(form) ? level : middle;
+  if (!has_season(form)) return out;
+  for (std::size_t k = 0; k < season; ++k) {
+    const double part = counts[k] > 0 ? sums[k] / counts[k] - level : 0;
     // A product that is not well above 0 has no likelihood to climb.
     constexpr double least = 0.05;
     out.season.push_back(form.season == Part::additive
@@ -405,7 +412,9 @@ SmoothingFit fit_smoothing(const SmoothingReadings& readings, const SmoothingFor
   out.readings = readings.counted();
   out.parameters = parameters_of(form, readings.season());
   double value_there = best.value;
-  if (effort == Effort::final && is_linear(form) && readings.has_gaps()) {
+  constexpr std::size_t largest_state = 1'000;
+  if (is_final && is_linear(form) && readings.has_gaps() &&
+      (!has_season(form) || readings.season() < largest_state)) {
     const SmoothingGaps gaps(readings, form);
     // The shares alone: for each the likeliest beginning is known.
     const auto shares = static_cast<std::ptrdiff_t>(numbers.shares());

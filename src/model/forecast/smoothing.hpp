@@ -82,7 +82,8 @@ class SmoothingReadings {
 
 /// The likeliest, from several beginnings in a fixed order. Where errors and parts add, missing
 /// readings have their full likelihood (see smoothing_gaps.hpp).
-/// Effort::search passes missing readings over, and takes no digit more than it needs.
+/// Effort::search takes no digit more than it needs; it, and a season of a thousand rows, passes
+/// missing readings over as if they were met.
 [[nodiscard]] SmoothingFit fit_smoothing(const SmoothingReadings& readings,
                                          const SmoothingForm& form, Effort effort);
 
