@@ -4,10 +4,11 @@
 #include <vector>
 
 #include "model/forecast/arima.hpp"
-#include "model/forecast/whiten.hpp"
 #include "model/forecast/dense.hpp"
+#include "model/forecast/whiten.hpp"
 
-using namespace zerobeat;
+namespace zerobeat::testing {
+
 using detail::Differences;
 using detail::Process;
 
@@ -158,3 +159,5 @@ TEST_CASE("a season too long for a square of it is told on by its responses", "[
   CHECK(ahead.deviation[season - 1] == Approx(sigma * std::sqrt(flat)));
   CHECK(ahead.deviation[season] == Approx(sigma * std::sqrt(flat + 0.99 * 0.99)).epsilon(1e-6));
 }
+
+}  // namespace zerobeat::testing

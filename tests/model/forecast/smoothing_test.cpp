@@ -8,7 +8,8 @@
 
 #include "model/forecast/smoothing_gaps.hpp"
 
-using namespace zerobeat;
+namespace zerobeat::testing {
+
 using detail::SmoothingReadings;
 using detail::SmoothingState;
 using Part = SmoothingForm::Part;
@@ -265,3 +266,5 @@ TEST_CASE("a fitted form is a maximum", "[forecast]") {
     }
   }
 }
+
+}  // namespace zerobeat::testing

@@ -8,6 +8,7 @@
 #include <zerobeat/model/correlate.hpp>
 #include <zerobeat/model/crossings.hpp>
 #include <zerobeat/model/decompose.hpp>
+#include <zerobeat/model/forecast.hpp>
 #include <zerobeat/model/peaks.hpp>
 #include <zerobeat/model/regress.hpp>
 #include <zerobeat/regular/describe.hpp>
@@ -424,6 +425,36 @@ TEST_CASE("residuals are drawn against fitted values and against time", "[pictur
   }
   // Residuals of a line with a constant have no mean.
   CHECK(sum == Approx(0).margin(1e-6));
+}
+
+TEST_CASE("a forecast is drawn behind its past, in bands that widen", "[picture]") {
+  const Timeline level = swinging("level", 0s);
+  const Made made = made_by({&level, 1}, Forecast{.ahead = 12,
+                                                  .on = {"level"},
+                                                  .model = ForecastModel::Family::naive,
+                                                  .levels = {{50, 90}},
+                                                  .by_rows = true});
+  const auto picture = drawn_by(made, detail::draw_forecast);
+  REQUIRE(picture.drawing.rows.size() == 1);
+  const Panel& panel = picture.drawing.rows[0].panels[0];
+  const auto& wide = std::get<detail::AreaShape>(shape_named(panel, "90% band").what);
+  const auto& narrow = std::get<detail::AreaShape>(shape_named(panel, "50% band").what);
+  REQUIRE(wide.stretches[0].size() == 13);
+  // They begin at the last reading, the narrow one within the wide.
+  CHECK(wide.stretches[0][0].low == wide.stretches[0][0].high);
+  for (std::size_t row = 1; row < 13; ++row) {
+    const auto& here = wide.stretches[0][row];
+    const auto& before = wide.stretches[0][row - 1];
+    CHECK(here.high - here.low > before.high - before.low);
+    CHECK(narrow.stretches[0][row].low > here.low);
+    CHECK(narrow.stretches[0][row].high < here.high);
+  }
+  const auto& line = std::get<detail::LineShape>(shape_named(panel, "forecast").what);
+  CHECK(line.stretches[0].size() == 13);
+  CHECK(line.stretches[0][0].y == wide.stretches[0][0].low);
+  CHECK(panel.x.high >= line.stretches[0].back().x);
+  // A past as long as this is drawn from its last rows on.
+  CHECK_THAT(picture.notes[0], Catch::Contains("only the last rows"));
 }
 
 }  // namespace zerobeat::testing
