@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <numbers>
+#include <random>
 
 #include "kernel/sums.hpp"
 #include "model/forecast/minimum.hpp"
@@ -368,6 +368,25 @@ class PartialsSearch {
   SearchBounds bounds_;
 };
 
+/// Somewhere, the same at every run: 32 bits of a generator that is defined to the bit.
+std::vector<double> scattered_start(std::mt19937& random, std::size_t size) {
+  std::vector<double> out(size);
+  constexpr double widest = 0.9;
+  for (double& x : out) x = widest * (2 * static_cast<double>(random()) / 0x1p32 - 1);
+  return out;
+}
+
+/// One term more of those that are wanted: of the kind that lacks most.
+void add_term(ArimaOrders& orders, const ArimaOrders& wanted) {
+  int* const kinds[] = {&orders.p, &orders.q, &orders.seasonal_p, &orders.seasonal_q};
+  const int most[] = {wanted.p, wanted.q, wanted.seasonal_p, wanted.seasonal_q};
+  std::size_t lacks = 0;
+  for (std::size_t k = 1; k < std::size(kinds); ++k) {
+    if (most[k] - *kinds[k] > most[lacks] - *kinds[lacks]) lacks = k;
+  }
+  ++*kinds[lacks];
+}
+
 std::vector<double> likeliest_partials(const ArimaReadings& readings, const ArimaOrders& orders,
                                        std::size_t season, Effort effort, const ArimaFit* near) {
   const auto size =
@@ -390,6 +409,19 @@ std::vector<double> likeliest_partials(const ArimaReadings& readings, const Arim
     if (found.value < best.value || best.at.empty()) best = std::move(found);
   };
   if (near != nullptr) begin(from_near(*near, orders), near_step);
+  if (is_final && near == nullptr && cost <= much) {
+    // Up from fewer terms, each the beginning of the next: where there are many hills this is a
+    // road that a search over orders takes, too.
+    ArimaFit fewer = at_partials({.d = orders.d, .seasonal_d = orders.seasonal_d}, season, {});
+    fewer.orders.drift = orders.drift;
+    while (fewer.orders.p + fewer.orders.q + fewer.orders.seasonal_p + fewer.orders.seasonal_q + 1 <
+           orders.p + orders.q + orders.seasonal_p + orders.seasonal_q) {
+      ArimaOrders next = fewer.orders;
+      add_term(next, orders);
+      fewer = fit_arima(looked_at, next, season, Effort::search, &fewer);
+    }
+    begin(from_near(fewer, orders), near_step);
+  }
   // Where a look costs much a model near by is beginning enough.
   const bool is_long = &looked_at != &light;
   const bool is_near = is_long && near != nullptr;
@@ -398,6 +430,12 @@ std::vector<double> likeliest_partials(const ArimaReadings& readings, const Arim
                                        : (is_near ? 0 : 1);
   for (const Beginning& beginning : std::span(beginnings).first(most)) {
     begin(begun(orders, beginning), first_step);
+  }
+  constexpr double cheap = 3e4;
+  constexpr std::size_t many_terms = 4, scattered = 6;
+  if (is_final && size >= many_terms && cost < cheap) {
+    std::mt19937 random(1);
+    for (std::size_t i = 0; i < scattered; ++i) begin(scattered_start(random, size), first_step);
   }
   if (is_long) {
     best = search.from(light, best.at, fine_step, {is_final ? 1e-4 : 1e-2, 80});
