@@ -8,6 +8,7 @@
 #include <zerobeat/model/correlate.hpp>
 #include <zerobeat/model/crossings.hpp>
 #include <zerobeat/model/decompose.hpp>
+#include <zerobeat/model/forecast.hpp>
 #include <zerobeat/model/peaks.hpp>
 #include <zerobeat/model/regress.hpp>
 #include <zerobeat/time/timestamp.hpp>
@@ -129,6 +130,56 @@ void crossings_found(benchmark::State& state) {
       [](const auto& timeline, const auto& options) { return crossings(timeline, options); });
 }
 BENCHMARK(crossings_found)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+/// Hours with a day's shape, or months with a year's, so many strands of them.
+Timeline seasonal_rows(std::size_t strands, std::size_t rows, std::size_t season) {
+  std::mt19937_64 random(7);
+  std::normal_distribution<double> normal;
+  Timeline::Parts parts;
+  parts.name = "demand";
+  parts.time_name = "time";
+  if (strands > 1) parts.key_name = "meter";
+  const Instant start = read_instant("2016-01-01T00:00:00Z", Zone());
+  Buffer<Instant> times(strands * rows);
+  Buffer<double> values(strands * rows);
+  for (std::size_t s = 0; s < strands; ++s) {
+    double level = 100;
+    for (std::size_t t = 0; t < rows; ++t) {
+      const std::size_t row = s * rows + t;
+      times[row] = start + std::chrono::hours(t);
+      const double error = normal(random);
+      values[row] =
+          level +
+          10 * std::sin(2 * M_PI * static_cast<double>(t % season) / static_cast<double>(season)) +
+          error;
+      level += 0.3 * error;
+    }
+    std::optional<std::string> key;
+    if (strands > 1) key = std::to_string(s);
+    parts.strands.push_back({std::move(key), s * rows, (s + 1) * rows});
+  }
+  parts.times = Column::times(std::move(times));
+  parts.values = Table(strands * rows);
+  parts.values.add("level", Column::numbers(std::move(values)));
+  return Timeline(std::move(parts));
+}
+
+/// The model chosen by itself.
+void forecast_chosen(benchmark::State& state, std::size_t strands, std::size_t rows,
+                     std::int64_t season) {
+  const Timeline timeline = seasonal_rows(strands, rows, static_cast<std::size_t>(season));
+  run(state, timeline, Forecast{.ahead = season, .season = season},
+      [](const auto& in, const auto& options) { return forecast(in, options); });
+}
+BENCHMARK_CAPTURE(forecast_chosen, hours, 1, 10'000, 24)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK_CAPTURE(forecast_chosen, months, 1, 144, 12)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK_CAPTURE(forecast_chosen, strands, 100, 60, 12)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 
 }  // namespace
 

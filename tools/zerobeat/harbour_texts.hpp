@@ -160,6 +160,20 @@ steps = [
   { decompose = { season = 5, on = "landed_kg", robust = true, by-rows = true } },
 ]
 
+# The next four weeks of working days, and how each model would have done on the last five times
+# four.
+[series.landings_ahead]
+from = "landings"
+steps = [
+  { forecast = { ahead = "4wk", on = "landed_kg", season = 5, holidays = "holidays.ics" } },
+]
+
+[series.landings_tried]
+from = "landings"
+steps = [
+  { forecast = { ahead = "4wk", on = "landed_kg", season = 5, holidays = "holidays.ics", try = ["naive", "seasonal", "smoothing", "arima"] } },
+]
+
 # High and low waters.
 [series.waters]
 from = "clean_tide"
@@ -208,6 +222,16 @@ local = true
 [output.parts]
 from = "landings_parts"
 figure = "out/parts.png"
+
+[output.landings_ahead]
+file = "out/landings_ahead.csv"
+
+[output.landings_tried]
+file = "out/landings_tried.csv"
+
+[output.ahead]
+from = "landings_ahead"
+figure = "out/ahead.png"
 
 [output.water]
 from = "tide"

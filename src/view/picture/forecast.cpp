@@ -173,6 +173,7 @@ DrawnPicture draw_forecast(const PictureTask& task) {
       out.drawing.rows.push_back({{std::move(panel)}});
     }
   }
+  share_time_axis(out.drawing);
   if (rows_left_out > 0) {
     out.notes.push_back("of a long past only the last rows are drawn");
   }

@@ -54,6 +54,21 @@ void leave_room(Panel& panel) {
   panel.y.high += room;
 }
 
+void share_time_axis(Drawing& drawing) {
+  for (std::size_t row = 0; row + 1 < drawing.rows.size(); ++row) {
+    for (Panel& panel : drawing.rows[row].panels) {
+      panel.x.name.clear();
+      panel.x.ticks = [ticks = panel.x.ticks](int most) {
+        auto plain = ticks(most);
+        for (AxisTick& tick : plain) tick = {.at = tick.at};
+        return plain;
+      };
+    }
+  }
+  constexpr double for_texts = 0.35;
+  if (drawing.rows.size() > 1) drawing.rows.back().height = 1 + for_texts;
+}
+
 void add_course(Panel& panel, const Canvas& canvas, const Timeline& timeline, const Strand& strand,
                 const std::string& column, const std::string& title, const std::string& ink,
                 double width) {

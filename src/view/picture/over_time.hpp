@@ -28,6 +28,9 @@ void add_course(Panel& panel, const Canvas& canvas, const Timeline& timeline, co
                 const std::string& column, const std::string& title, const std::string& ink,
                 double width);
 
+/// One time axis for all rows of panels, under the last, which has room for its texts in its share.
+void share_time_axis(Drawing& drawing);
+
 /// Widens the panel's y to a value; the first one makes it.
 void widen(Panel& panel, double value);
 /// Leaves some room above and below.

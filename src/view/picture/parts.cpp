@@ -43,18 +43,9 @@ DrawnPicture draw_decompose(const PictureTask& task) {
     // What each line is stands above the first panel, when there are several.
     for (DrawnShape& shape : panel.shapes) shape.in_key &= first && strands > 1;
     leave_room(panel);
-    // One axis for all, under the last.
-    if (std::string(part) != "_rest") {
-      panel.x.name.clear();
-      panel.x.ticks = [ticks = panel.x.ticks](int most) {
-        auto plain = ticks(most);
-        for (AxisTick& tick : plain) tick = {.at = tick.at};
-        return plain;
-      };
-    }
-    // The last has the axis' texts in its share.
-    out.drawing.rows.push_back({{std::move(panel)}, std::string(part) == "_rest" ? 1.35 : 1.0});
+    out.drawing.rows.push_back({{std::move(panel)}});
   }
+  share_time_axis(out.drawing);
   out.drawing.name = "Trend, season and rest of " + name;
   return out;
 }
