@@ -76,7 +76,29 @@ std::optional<ForecastModel> simpler(const ForecastModel& model) {
   return ForecastModel(Family::naive);
 }
 
+/// Of very many rows the last choose the form or the orders, and all of them what is fitted.
+FittedModel choose_by_the_last(const ForecastModel& model, const Series& series,
+                               const FitOptions& options) {
+  constexpr std::size_t some = 10'000;
+  auto last = series.readings.last(some);
+  while (std::isnan(last.front())) last = last.subspan(1);
+  const Series recent{last, series.season};
+  const FittedModel chosen = model.family == Family::smoothing ? choose_smoothing(recent, options)
+                                                               : choose_arima(recent, options);
+  if (!chosen.is_fitted()) return {};
+  FittedModel out = chosen.model.form ? fit_smoothing_form(series, *chosen.model.form, options)
+                                      : fit_arima_orders(series, *chosen.model.orders, options);
+  out.name += fmt::format(", chosen by the last {} rows", grouped(some));
+  return out;
+}
+
 FittedModel fit_once(const ForecastModel& model, const Series& series, const FitOptions& options) {
+  constexpr std::size_t many = 20'000;
+  const bool is_family = (model.family == Family::smoothing && !model.form) ||
+                         (model.family == Family::arima && !model.orders);
+  if (is_family && series.readings.size() > many && series.season < many / 4) {
+    return choose_by_the_last(model, series, options);
+  }
   switch (model.family) {
     case Family::mean:
       return fit_mean(series, options);
