@@ -112,4 +112,43 @@ TEST_CASE("what is not even is refused, with the strand and the first step that 
                         Catch::Contains("resample ‹every›") && Catch::Contains("‹by_rows›"));
 }
 
+TEST_CASE("a beat goes on after the last row, and a period holds so many of its rows", "[beat]") {
+  const auto ahead = [](const Timeline& timeline, const char* period,
+                        const detail::BeatOptions& options = {}) {
+    const Strand strand = timeline.strands()[0];
+    const Beat kept = detail::beat_of(timeline, strand, options);
+    Period length;
+    from_text(period, length);
+    const auto count = detail::rows_within(timeline, strand, kept, options, length);
+    const auto times = detail::instants_ahead(timeline, strand, kept, options, count + 1);
+    // One row more lies beyond it, unless a month's end stands in for a day that it has not.
+    CHECK(std::ranges::is_sorted(times));
+    return std::pair(
+        count, to_text(times[static_cast<std::size_t>(std::max<std::int64_t>(count, 1) - 1)]));
+  };
+  using Told = std::pair<std::int64_t, std::string>;
+  const auto quarter = at_times({"2025-10-20T00:00:00Z", "2025-10-20T00:15:00Z"});
+  CHECK(ahead(quarter, "1h") == Told{4, "2025-10-20T01:15:00Z"});
+  CHECK(ahead(quarter, "29min") == Told{1, "2025-10-20T00:30:00Z"});
+  CHECK(ahead(quarter, "14min").first == 0);
+  const auto ends = at_times({"2025-08-31T00:00:00Z", "2025-09-30T00:00:00Z"});
+  CHECK(ahead(ends, "1month") == Told{1, "2025-10-31T00:00:00Z"});
+  CHECK(ahead(ends, "1year") == Told{12, "2026-09-30T00:00:00Z"});
+  CHECK(ahead(ends, "40d") == Told{1, "2025-10-31T00:00:00Z"});
+  // Through the night of 25 hours a day has 100 quarters of an hour.
+  const auto evening =
+      at_times({"2025-10-25T22:45:00Z", "2025-10-25T23:00:00Z"}, Zone("Europe/Dublin"));
+  CHECK(ahead(evening, "1d").first == 100);
+  CHECK(ahead(evening, "24h").first == 96);
+  detail::BeatOptions working;
+  working.calendar = Calendar(Weekend{}, {});
+  const auto days = at_times({"2025-10-23T00:00:00Z", "2025-10-24T00:00:00Z"});
+  CHECK(ahead(days, "1wk", working) == Told{5, "2025-10-31T00:00:00Z"});
+  CHECK(ahead(days, "1wk") == Told{7, "2025-10-31T00:00:00Z"});
+  // A strand of one row has none.
+  const auto one = at_times({"2025-10-23T00:00:00Z"});
+  CHECK(detail::instants_ahead(one, one.strands()[0], beat(one), {}, 3).empty());
+  CHECK(detail::rows_within(one, one.strands()[0], beat(one), {}, Period{}) == 0);
+}
+
 }  // namespace zerobeat::testing

@@ -146,6 +146,73 @@ TEST_CASE("a forecast is the same as a command, in a chain, and in a plan", "[fo
   CHECK_THAT(wide.out, Catch::Contains("width"));
 }
 
+TEST_CASE("a plan says models and levels as lists", "[forecast]") {
+  const Bench bench;
+  bench.put("catches.csv", catches(60));
+  bench.put("p.toml", R"plan(
+[source.catches]
+file = "catches.csv"
+
+[series.ahead]
+from = "catches"
+steps = [{ forecast = { ahead = "6 months", season = "1year", model = "smoothing:ANA", levels = [50, 99.5], fit = "fit.csv" } }]
+
+[series.tried]
+from = "catches"
+steps = [{ forecast = { ahead = 6, season = 12, try = ["naive", "arima:0,1,1,0,1,1", "mean"], rounds = 3 } }]
+
+[output.ahead]
+file = "ahead.csv"
+
+[output.tried]
+file = "tried.csv"
+
+[output.picture]
+from = "ahead"
+figure = "ahead.svg"
+)plan");
+  const Result run = bench.run("run p.toml");
+  INFO(run.err);
+  REQUIRE(run.exit == 0);
+  const auto ahead = rows_of(bench.get("ahead.csv"));
+  REQUIRE(ahead.size() == 7);
+  CHECK(ahead[0][4] == "catch_t_low99_5");
+  CHECK(rows_of(bench.get("fit.csv"))[1][1] == "smoothing:ANA");
+  const auto tried = rows_of(bench.get("tried.csv"));
+  REQUIRE(tried.size() == 4);
+  CHECK(tried[2][1] == "arima:0,1,1,0,1,1");
+  CHECK(tried[2][2] == "3");
+  CHECK_THAT(bench.get("ahead.svg"), Catch::Contains("99.5% band"));
+  // What the fit says of the season is what it puts ahead.
+  const std::string terms = rows_of(bench.get("fit.csv"))[1].back();
+  CHECK_THAT(terms, Catch::StartsWith("alpha=") && Catch::Contains(" gamma=") &&
+                        Catch::Contains(" level=") && Catch::Contains(" season12="));
+}
+
+TEST_CASE("days ahead follow the zone's clocks, steps of a count go on counting", "[forecast]") {
+  const Bench bench;
+  std::string text = "day,x\n";
+  for (int day = 14; day <= 24; ++day) text += fmt::format("2025-10-{} 06:00,{}\n", day, day % 3);
+  bench.put("days.csv", text);
+  const Result run =
+      bench.run("forecast days.csv --zone Europe/Dublin --local --ahead 4d --model naive");
+  INFO(run.err);
+  REQUIRE(run.exit == 0);
+  const auto rows = rows_of(run.out);
+  REQUIRE(rows.size() == 5);
+  CHECK(rows[1][0] == "2025-10-25T06:00:00+01:00");
+  CHECK(rows[2][0] == "2025-10-26T06:00:00+00:00");
+  bench.put("steps.csv", "step,x\n0,1\n5,2\n10,4\n15,3\n");
+  const Result steps =
+      bench.run("forecast steps.csv --time-format elapsed-count --ahead 3 --model drift");
+  INFO(steps.err);
+  REQUIRE(steps.exit == 0);
+  const auto counted = rows_of(steps.out);
+  CHECK(counted[1][0] == "20");
+  CHECK(counted[3][0] == "30");
+  CHECK(std::stod(counted[3][1]) == Approx(3 + 3 * 2.0 / 3));
+}
+
 TEST_CASE("whatever the readings, there is an answer or a reason", "[forecast]") {
   const Bench bench;
   const std::string header = "day,x\n";

@@ -172,9 +172,9 @@ class Deviance {
     if (!has_season(form_)) {
       out.season.clear();
     } else {
-      std::ranges::rotate(
-          out.season, out.season.begin() + static_cast<std::ptrdiff_t>(readings_.values().size() %
-                                                                       out.season.size()));
+      const std::size_t phase = readings_.values().size() % out.season.size();
+      const auto next = out.season.begin() + static_cast<std::ptrdiff_t>(phase);
+      std::rotate(out.season.begin(), next, out.season.end());
     }
     return out;
   }

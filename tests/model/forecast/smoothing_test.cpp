@@ -127,7 +127,7 @@ TEST_CASE("slopes are what the deviance moves by", "[forecast]") {
     for (const SmoothingForm& form : all_forms()) {
       const SmoothingReadings readings(some_readings(random, 50, gaps), 4);
       SmoothingState state = some_state(random, form, 4), slopes;
-      detail::smoothing_deviance(readings, form, state, &slopes);
+      static_cast<void>(detail::smoothing_deviance(readings, form, state, &slopes));
       const auto moved = numbers_of(state, form);
       const auto by = numbers_of(slopes, form);
       for (std::size_t i = 0; i < moved.size(); ++i) {
