@@ -239,16 +239,8 @@ class TerminalDrawing {
                           },
                           [&](const HeatShape& drawn) { put_cells(placed, drawn); },
                           [&](const AreaShape& drawn) {
-                            const int color = color_of(drawn.ink);
                             for (const auto& stretch : drawn.stretches) {
-                              for (const AreaRow& row : stretch) {
-                                // Every second dot, so that what lies on it is seen.
-                                const double column = x(row.x);
-                                const double from = std::max(placed.top, y(row.high));
-                                const double to = std::min(placed.bottom, y(row.low));
-                                for (double at = from; at <= to; at += 2)
-                                  dot(placed, column, at, color);
-                              }
+                              put_area(placed, stretch, shape.right_axis, color_of(drawn.ink));
                             }
                           },
                           [&](const RuleShape& drawn) {
@@ -262,6 +254,32 @@ class TerminalDrawing {
                             }
                           }},
                shape.what);
+  }
+
+  /// Every second dot of what lies between two lines, so that what lies on it is seen.
+  void put_area(const PlacedPanel& placed, const std::vector<AreaRow>& rows, bool right_axis,
+                int color) {
+    const auto column = [&](double x, double low, double high) {
+      const double from = std::max(placed.top, placed.y(high, right_axis));
+      const double to = std::min(placed.bottom, placed.y(low, right_axis));
+      const auto shift = static_cast<std::int64_t>(std::floor(x)) & 1;
+      auto at = static_cast<std::int64_t>(std::ceil(from));
+      at += (at + shift) & 1;
+      for (; static_cast<double>(at) <= to; at += 2) dot(placed, x, static_cast<double>(at), color);
+    };
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+      const double x = placed.x(rows[i].x);
+      column(x, rows[i].low, rows[i].high);
+      if (i + 1 == rows.size()) break;
+      // Between two rows by lines.
+      const double next = placed.x(rows[i + 1].x);
+      const double last = std::min(next, placed.right);
+      for (double between = std::max(std::floor(x) + 1, placed.left); between < last; ++between) {
+        const double share = (between - x) / (next - x);
+        column(between, rows[i].low + share * (rows[i + 1].low - rows[i].low),
+               rows[i].high + share * (rows[i + 1].high - rows[i].high));
+      }
+    }
   }
 
   void put_mark(const PlacedPanel& placed, double x, double y, const PointShape& drawn) {

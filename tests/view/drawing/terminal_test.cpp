@@ -97,4 +97,34 @@ TEST_CASE("in a terminal marks are letters, at their places", "[terminal]") {
   CHECK(high.find("▲") < low.find("○"));
 }
 
+TEST_CASE("in a terminal an area is dotted all the way between its rows", "[terminal]") {
+  // A wedge from a point at the left to the whole height at the right, of two rows alone.
+  Panel panel = unit_panel();
+  panel.shapes.push_back(
+      {detail::AreaShape{.stretches = {{{0, 0.5, 0.5}, {1, 0, 1}}}, .ink = "#105a99"}, "band",
+       false, false});
+  const std::string text = terminal_text(of(panel), 40, 20, false);
+  // Braille cells that hold a dot, column by column.
+  std::vector<std::size_t> cells(40, 0);
+  for (const auto& row : rows_of(text)) {
+    std::size_t column = 0;
+    for (std::size_t at = 0; at < row.size(); ++column) {
+      const auto byte = static_cast<unsigned char>(row[at]);
+      const std::size_t length = byte < 0x80 ? 1 : byte < 0xe0 ? 2 : byte < 0xf0 ? 3 : 4;
+      const std::string letter = row.substr(at, length);
+      const bool is_dotted = letter > "\u2800" && letter <= "\u28ff";
+      if (is_dotted && column < cells.size()) ++cells[column];
+      at += length;
+    }
+  }
+  const auto first = std::ranges::find_if(cells, [](std::size_t n) { return n > 0; });
+  std::size_t columns = 0, before = 0;
+  for (auto at = first; at != cells.end() && *at > 0; ++at, ++columns) {
+    CHECK(*at + 1 >= before);
+    before = *at;
+  }
+  CHECK(columns >= 30);
+  CHECK(before >= 10);
+}
+
 }  // namespace zerobeat::testing
