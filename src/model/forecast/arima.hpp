@@ -88,8 +88,8 @@ struct ArimaFit {
 };
 
 /// The likeliest of these orders, stationary and invertible, from several beginnings in a fixed
-/// order, `near` (of any orders) the first of them; Effort::search goes from fewer, and may be of
-/// lighter().
+/// order, `near` (of any orders) the first of them; Effort::search goes from fewer; it and
+/// Effort::wide may be of lighter().
 [[nodiscard]] ArimaFit fit_arima(const ArimaReadings& readings, const ArimaOrders& orders,
                                  std::size_t season, Effort effort, const ArimaFit* near = nullptr);
 

@@ -108,7 +108,7 @@ class ArimaSearch {
   struct Tried {
     ArimaFit fit;
     double criterion;
-    bool is_final;
+    bool is_final = false, is_wide = false;
   };
 
   [[nodiscard]] ArimaOrders orders(int p, int q, int seasonal_p, int seasonal_q, bool drift) const {
@@ -135,7 +135,7 @@ class ArimaSearch {
     ArimaFit fit =
         fit_arima(readings_, o, season_, Effort::search, best_ ? &tried_[*best_].fit : nullptr);
     const double criterion = criterion_of_fit(fit);
-    tried_.push_back({std::move(fit), criterion, false});
+    tried_.push_back({std::move(fit), criterion});
     if (!std::isfinite(criterion) || (best_ && criterion >= tried_[*best_].criterion)) return false;
     best_ = tried_.size() - 1;
     return true;
@@ -233,11 +233,30 @@ class ArimaSearch {
     const std::size_t before = *best_;
     for (const ArimaOrders& next : around(from)) {
       attempt(next);
-      if (*best_ == before) continue;
+      const auto found =
+          std::ranges::find(tried_, next, [](const Tried& tried) { return tried.fit.orders; });
+      if (found == tried_.end()) continue;
+      widen(*found);
+      if (found->criterion >= tried_[before].criterion) continue;
+      best_ = static_cast<std::size_t>(found - tried_.begin());
       finish(*best_);
       return true;
     }
     return false;
+  }
+
+  /// Looks for one from all beginnings, when it is near enough to become the best.
+  void widen(Tried& tried) {
+    constexpr double near = 10;
+    if (tried.is_final || tried.is_wide || !(tried.criterion < tried_[*best_].criterion + near)) {
+      return;
+    }
+    tried.is_wide = true;
+    ArimaFit fit = fit_arima(readings_, tried.fit.orders, season_, Effort::wide, &tried.fit);
+    const double criterion = criterion_of_fit(fit);
+    if (!(criterion < tried.criterion)) return;
+    tried.fit = std::move(fit);
+    tried.criterion = criterion;
   }
 
   std::size_t season_;

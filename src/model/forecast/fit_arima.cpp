@@ -102,6 +102,7 @@ class PartialsSearch {
         season_(season),
         size_(terms_of(orders)),
         is_final_(effort == Effort::final),
+        is_wide_(effort != Effort::search),
         near_(near),
         bounds_{std::vector<double>(size_, -edge), std::vector<double>(size_, edge)} {
     const auto seasonal = static_cast<std::size_t>(orders.seasonal_p + orders.seasonal_q);
@@ -135,7 +136,7 @@ class PartialsSearch {
   }
 
   void begin(std::vector<double> start, double step) {
-    const SearchEnd coarse{is_final_ ? 1e-4 : 1e-2, is_final_ ? 600 : 250};
+    const SearchEnd coarse{is_wide_ ? 1e-4 : 1e-2, is_wide_ ? 600 : 250};
     Minimum found = from(looked_at_, std::move(start), step, coarse);
     if (found.value < best_.value || best_.at.empty()) best_ = std::move(found);
   }
@@ -146,13 +147,13 @@ class PartialsSearch {
     // Where a look costs much a model near by is beginning enough.
     const bool is_near = is_long() && near_ != nullptr;
     const std::size_t most = cost_ > much ? 1
-                             : is_final_  ? (is_near ? 2 : std::size(beginnings))
+                             : is_wide_   ? (is_near ? 2 : std::size(beginnings))
                                           : (is_near ? 0 : 1);
     for (const Beginning& beginning : std::span(beginnings).first(most)) {
       begin(begun(orders_, beginning), first_step);
     }
     constexpr std::size_t many_terms = 4, scattered = 6;
-    if (!is_final_ || size_ < many_terms || cost_ > cheap) return;
+    if (!is_wide_ || size_ < many_terms || cost_ > cheap) return;
     std::mt19937 random(1);
     for (std::size_t i = 0; i < scattered; ++i) begin(scattered_start(random, size_), first_step);
   }
@@ -195,7 +196,7 @@ class PartialsSearch {
   const ArimaReadings& looked_at_;
   ArimaOrders orders_;
   std::size_t season_, size_;
-  bool is_final_;
+  bool is_final_, is_wide_;
   const ArimaFit* near_;
   SearchBounds bounds_;
   double cost_ = 0;
@@ -212,7 +213,7 @@ ArimaFit fit_arima(const ArimaReadings& readings, const ArimaOrders& orders, std
     best = PartialsSearch(readings, orders, season, effort, near).run();
   }
   ArimaFit out = at_partials(orders, season, best);
-  const bool is_light = effort == Effort::search && readings.lighter() != nullptr;
+  const bool is_light = effort != Effort::final && readings.lighter() != nullptr;
   const ArimaReadings& told_of = is_light ? *readings.lighter() : readings;
   out.likelihood = told_of.likelihood(out.process(), has_constant);
   out.readings = told_of.counted();

@@ -11,8 +11,9 @@ namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
 namespace detail {
 
-/// How hard a minimum is looked for: well enough to compare models, or to the last digit.
-enum class Effort { search, final };
+/// How hard a minimum is looked for: well enough to compare models, the same from more beginnings,
+/// or to the last digit.
+enum class Effort { search, wide, final };
 
 struct SearchBounds {
   std::vector<double> low{}, high{};

@@ -200,7 +200,7 @@ TEST_CASE("the orders that are chosen are no worse than those a step away", "[fo
         const auto other = detail::fit_arima_orders({x, 4}, near, both_bands);
         if (!other.is_fitted()) continue;
         CAPTURE(seed, orders_text(best), orders_text(near));
-        CHECK(criterion <= other.criterion(Forecast::Criterion::aicc) + 4);
+        CHECK(criterion <= other.criterion(Forecast::Criterion::aicc) + 1);
       }
     }
   }
