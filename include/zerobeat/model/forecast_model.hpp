@@ -23,6 +23,9 @@ struct ArimaOrders {
 
   [[nodiscard]] bool is_seasonal() const { return seasonal_p + seasonal_d + seasonal_q > 0; }
   [[nodiscard]] int differences() const { return d + seasonal_d; }
+  [[nodiscard]] int terms() const { return p + q + seasonal_p + seasonal_q; }
+  /// A mean: of readings always, of differences when they drift.
+  [[nodiscard]] bool has_constant() const { return differences() == 0 || drift; }
   friend bool operator==(const ArimaOrders&, const ArimaOrders&) = default;
 };
 

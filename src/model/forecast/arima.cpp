@@ -250,8 +250,7 @@ ArimaReadings::Ahead ArimaReadings::by_responses(const Process& process,
 }
 
 std::int64_t parameters_of(const ArimaOrders& orders) {
-  const bool has_constant = orders.differences() == 0 || orders.drift;
-  return orders.p + orders.q + orders.seasonal_p + orders.seasonal_q + (has_constant ? 1 : 0) + 1;
+  return orders.terms() + (orders.has_constant() ? 1 : 0) + 1;
 }
 
 Process ArimaFit::process() const {
@@ -266,17 +265,18 @@ Process ArimaFit::process() const {
   return out;
 }
 
-std::vector<double> ArimaFit::partials() const {
+std::vector<double> ArimaFit::partials(const ArimaOrders& as) const {
   std::vector<double> out;
-  const auto add = [&](const std::vector<double>& coefficients, double sign) {
-    std::vector<double> signed_ones;
-    for (const double x : coefficients) signed_ones.push_back(sign * x);
-    for (const double x : to_partials(signed_ones)) out.push_back(x);
+  const auto add = [&](std::vector<double> coefficients, int size, double sign) {
+    for (double& x : coefficients) x *= sign;
+    std::vector<double> partials = to_partials(coefficients);
+    partials.resize(static_cast<std::size_t>(size), 0.0);
+    out.insert(out.end(), partials.begin(), partials.end());
   };
-  add(ar, 1);
-  add(seasonal_ar, 1);
-  add(ma, -1);
-  add(seasonal_ma, -1);
+  add(ar, as.p, 1);
+  add(seasonal_ar, as.seasonal_p, 1);
+  add(ma, as.q, -1);
+  add(seasonal_ma, as.seasonal_q, -1);
   return out;
 }
 

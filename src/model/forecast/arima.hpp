@@ -82,9 +82,10 @@ struct ArimaFit {
   std::int64_t parameters = 0;  ///< the variance among them
 
   [[nodiscard]] Process process() const;
-  [[nodiscard]] bool has_constant() const { return orders.differences() == 0 || orders.drift; }
-  /// The partial correlations of each polynomial, one behind the other.
-  [[nodiscard]] std::vector<double> partials() const;
+  [[nodiscard]] bool has_constant() const { return orders.has_constant(); }
+  /// The partial correlations of each polynomial, one behind the other, cut or filled with 0 to
+  /// other orders: what is left of a stationary one is stationary.
+  [[nodiscard]] std::vector<double> partials(const ArimaOrders& as) const;
 };
 
 /// The likeliest of these orders, stationary and invertible, from several beginnings in a fixed

@@ -31,8 +31,7 @@ FittedModel fitted_of(const SmoothingFit& fit, const FitOptions& options, std::s
     out.terms.emplace_back("season" + std::to_string(k + 1), fit.begin.season[k]);
   }
   out.ahead = [fit, options](std::size_t rows) {
-    SmoothingAhead found = smoothing_ahead(fit, rows, options.shares, options.seed);
-    return RowsAhead{std::move(found.value), std::move(found.low), std::move(found.high)};
+    return smoothing_ahead(fit, rows, options.shares, options.seed);
   };
   return out;
 }

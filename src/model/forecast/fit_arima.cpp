@@ -30,24 +30,6 @@ ArimaFit at_partials(const ArimaOrders& orders, std::size_t season,
   return out;
 }
 
-/// As much of what is known of a model near it as these orders have.
-std::vector<double> from_near(const ArimaFit& near, const ArimaOrders& orders) {
-  // Cut by their partial correlations, so that what is left is stationary.
-  std::vector<double> out;
-  const auto add = [&](const std::vector<double>& had, int size, double sign) {
-    std::vector<double> signed_ones;
-    for (const double x : had) signed_ones.push_back(sign * x);
-    std::vector<double> partials = to_partials(signed_ones);
-    partials.resize(static_cast<std::size_t>(size), 0.0);
-    out.insert(out.end(), partials.begin(), partials.end());
-  };
-  add(near.ar, orders.p, 1);
-  add(near.seasonal_ar, orders.seasonal_p, 1);
-  add(near.ma, orders.q, -1);
-  add(near.seasonal_ma, orders.seasonal_q, -1);
-  return out;
-}
-
 /// Where a search begins: each polynomial's first partial correlation.
 struct Beginning {
   double ar, ma;
@@ -85,10 +67,6 @@ void add_term(ArimaOrders& orders, const ArimaOrders& wanted) {
   ++*kinds[lacks];
 }
 
-std::size_t terms_of(const ArimaOrders& orders) {
-  return static_cast<std::size_t>(orders.p + orders.q + orders.seasonal_p + orders.seasonal_q);
-}
-
 /// A search over the partial correlations of some orders: a look around from several beginnings,
 /// then to the end from the best of them.
 class PartialsSearch {
@@ -100,7 +78,7 @@ class PartialsSearch {
         looked_at_(light_.recent() != nullptr ? *light_.recent() : light_),
         orders_(orders),
         season_(season),
-        size_(terms_of(orders)),
+        size_(static_cast<std::size_t>(orders.terms())),
         is_final_(effort == Effort::final),
         is_wide_(effort != Effort::search),
         near_(near),
@@ -127,7 +105,7 @@ class PartialsSearch {
 
   [[nodiscard]] Minimum from(const ArimaReadings& readings, std::vector<double> start, double step,
                              const SearchEnd& end) const {
-    const bool has_constant = orders_.differences() == 0 || orders_.drift;
+    const bool has_constant = orders_.has_constant();
     const ValueOf value = [&](std::span<const double> at) {
       const auto process = at_partials(orders_, season_, at).process();
       return -2 * readings.likelihood(process, has_constant).value;
@@ -142,7 +120,7 @@ class PartialsSearch {
   }
 
   void look_around() {
-    if (near_ != nullptr) begin(from_near(*near_, orders_), near_step);
+    if (near_ != nullptr) begin(near_->partials(orders_), near_step);
     if (is_final_ && near_ == nullptr && cost_ <= much) climb();
     // Where a look costs much a model near by is beginning enough.
     const bool is_near = is_long() && near_ != nullptr;
@@ -163,12 +141,12 @@ class PartialsSearch {
   void climb() {
     ArimaFit fewer = at_partials({.d = orders_.d, .seasonal_d = orders_.seasonal_d}, season_, {});
     fewer.orders.drift = orders_.drift;
-    while (terms_of(fewer.orders) + 1 < size_) {
+    while (fewer.orders.terms() + 1 < orders_.terms()) {
       ArimaOrders next = fewer.orders;
       add_term(next, orders_);
       fewer = fit_arima(looked_at_, next, season_, Effort::search, &fewer);
     }
-    begin(from_near(fewer, orders_), near_step);
+    begin(fewer.partials(orders_), near_step);
   }
 
   void finish() {
@@ -207,15 +185,14 @@ class PartialsSearch {
 
 ArimaFit fit_arima(const ArimaReadings& readings, const ArimaOrders& orders, std::size_t season,
                    Effort effort, const ArimaFit* near) {
-  const bool has_constant = orders.differences() == 0 || orders.drift;
-  std::vector<double> best(terms_of(orders), 0.0);
+  std::vector<double> best(static_cast<std::size_t>(orders.terms()), 0.0);
   if (!best.empty() && !readings.is_flat()) {
     best = PartialsSearch(readings, orders, season, effort, near).run();
   }
   ArimaFit out = at_partials(orders, season, best);
   const bool is_light = effort != Effort::final && readings.lighter() != nullptr;
   const ArimaReadings& told_of = is_light ? *readings.lighter() : readings;
-  out.likelihood = told_of.likelihood(out.process(), has_constant);
+  out.likelihood = told_of.likelihood(out.process(), orders.has_constant());
   out.readings = told_of.counted();
   out.parameters = parameters_of(orders);
   return out;

@@ -12,6 +12,7 @@
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/model/forecast.hpp>
 
+#include "model/forecast/rows_ahead.hpp"
 #include "take/definitions.hpp"
 
 namespace zerobeat {
@@ -30,16 +31,6 @@ struct FitOptions {
   std::vector<double> shares{};  ///< of the bands
   std::uint64_t seed = 1;
 };
-
-/// The rows ahead, and for each share of the options its band; NaN where there is none.
-struct RowsAhead {
-  std::vector<double> value{};
-  std::vector<std::vector<double>> low{}, high{};
-};
-
-/// Bands of the normal distribution about values.
-[[nodiscard]] RowsAhead normal_bands(std::vector<double> value, std::span<const double> deviation,
-                                     std::span<const double> shares);
 
 struct FittedModel {
   ForecastModel model{};        ///< as it can be named

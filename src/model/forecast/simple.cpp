@@ -1,4 +1,3 @@
-#include <boost/math/distributions/normal.hpp>
 #include <cmath>
 #include <limits>
 
@@ -67,23 +66,6 @@ void for_each_step(std::span<const double> readings, std::size_t every, const Us
 }
 
 }  // namespace
-
-RowsAhead normal_bands(std::vector<double> value, std::span<const double> deviation,
-                       std::span<const double> shares) {
-  RowsAhead out;
-  for (const double share : shares) {
-    const double z =
-        boost::math::quantile(boost::math::normal_distribution<double>(), (1 + share) / 2);
-    std::vector<double>& low = out.low.emplace_back();
-    std::vector<double>& high = out.high.emplace_back();
-    for (std::size_t h = 0; h < value.size(); ++h) {
-      low.push_back(value[h] - z * deviation[h]);
-      high.push_back(value[h] + z * deviation[h]);
-    }
-  }
-  out.value = std::move(value);
-  return out;
-}
 
 double criterion_of(double log_likelihood, std::int64_t parameters, std::int64_t readings,
                     Forecast::Criterion by) {

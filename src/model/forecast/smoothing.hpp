@@ -12,6 +12,7 @@
 #include <zerobeat/model/forecast_model.hpp>
 
 #include "model/forecast/minimum.hpp"
+#include "model/forecast/rows_ahead.hpp"
 
 namespace zerobeat {
 inline namespace ZEROBEAT_API v1 {
@@ -87,16 +88,10 @@ class SmoothingReadings {
 [[nodiscard]] SmoothingFit fit_smoothing(const SmoothingReadings& readings,
                                          const SmoothingForm& form, Effort effort);
 
-struct SmoothingAhead {
-  std::vector<double> value{};
-  /// For each level asked for its quantiles on both sides, row by row.
-  std::vector<std::vector<double>> low{}, high{};
-};
-
 /// The rows after the last reading, with bands that hold the given shares, by formula; where errors
 /// add and the season multiplies, of 5,000 simulated paths.
-[[nodiscard]] SmoothingAhead smoothing_ahead(const SmoothingFit& fit, std::size_t rows,
-                                             std::span<const double> shares, std::uint64_t seed);
+[[nodiscard]] RowsAhead smoothing_ahead(const SmoothingFit& fit, std::size_t rows,
+                                        std::span<const double> shares, std::uint64_t seed);
 
 }  // namespace detail
 }  // namespace v1

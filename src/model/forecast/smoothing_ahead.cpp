@@ -1,21 +1,17 @@
 #include <algorithm>
-#include <boost/math/distributions/normal.hpp>
 #include <cmath>
 #include <limits>
 #include <random>
 
 #include "base/parallel.hpp"
 #include "model/forecast/smoothing.hpp"
+#include "take/definitions.hpp"
 
 namespace zerobeat::inline v1::detail {
 
 namespace {
 
 using Part = SmoothingForm::Part;
-
-double normal_quantile(double p) {
-  return boost::math::quantile(boost::math::normal_distribution<double>(), p);
-}
 
 /// What a state says of the rows after it, each error being 0.
 class StateCourse {
@@ -101,17 +97,9 @@ std::vector<double> variances_ahead(const SmoothingFit& fit, std::size_t rows, d
   return out;
 }
 
-/// The quantile of numbers in order, by lines between them.
-double quantile_of(const std::vector<double>& in_order, double p) {
-  const double at = p * static_cast<double>(in_order.size() - 1);
-  const auto below = static_cast<std::size_t>(at);
-  const std::size_t above = std::min(below + 1, in_order.size() - 1);
-  return in_order[below] + (at - std::floor(at)) * (in_order[above] - in_order[below]);
-}
-
 /// Bands of paths that are drawn, row by row: memory for a state each, whatever the rows.
 void simulate(const SmoothingFit& fit, double deviation, std::span<const double> shares,
-              std::uint64_t seed, SmoothingAhead& out) {
+              std::uint64_t seed, RowsAhead& out) {
   constexpr std::size_t paths = 5'000;
   std::mt19937_64 random(seed);
   const std::size_t season = fit.end.season.size();
@@ -138,35 +126,30 @@ void simulate(const SmoothingFit& fit, double deviation, std::span<const double>
     }
     std::ranges::sort(drawn);
     for (std::size_t k = 0; k < shares.size(); ++k) {
-      out.low[k][h] = quantile_of(drawn, (1 - shares[k]) / 2);
-      out.high[k][h] = quantile_of(drawn, (1 + shares[k]) / 2);
+      const auto at = [&](std::size_t place) { return drawn[place]; };
+      out.low[k][h] = quantile_at(paths, (1 - shares[k]) / 2, at);
+      out.high[k][h] = quantile_at(paths, (1 + shares[k]) / 2, at);
     }
   }
 }
 
 }  // namespace
 
-SmoothingAhead smoothing_ahead(const SmoothingFit& fit, std::size_t rows,
-                               std::span<const double> shares, std::uint64_t seed) {
-  SmoothingAhead out;
+RowsAhead smoothing_ahead(const SmoothingFit& fit, std::size_t rows, std::span<const double> shares,
+                          std::uint64_t seed) {
+  std::vector<double> value;
   StateCourse course(fit);
-  for (std::size_t h = 0; h < rows; ++h, course.advance()) out.value.push_back(course.told());
-  out.low.assign(shares.size(), std::vector<double>(rows));
-  out.high = out.low;
+  for (std::size_t h = 0; h < rows; ++h, course.advance()) value.push_back(course.told());
   if (fit.form.error == Part::additive && fit.form.season == Part::multiplicative) {
+    RowsAhead out{.value = std::move(value)};
+    out.low.assign(shares.size(), std::vector<double>(rows));
+    out.high = out.low;
     simulate(fit, std::sqrt(fit.variance), shares, seed, out);
     return out;
   }
-  const auto variances = variances_ahead(fit, rows, fit.variance);
-  for (std::size_t k = 0; k < shares.size(); ++k) {
-    const double z = normal_quantile((1 + shares[k]) / 2);
-    for (std::size_t h = 0; h < rows; ++h) {
-      const double by = z * std::sqrt(std::max(variances[h], 0.0));
-      out.low[k][h] = out.value[h] - by;
-      out.high[k][h] = out.value[h] + by;
-    }
-  }
-  return out;
+  std::vector<double> deviation = variances_ahead(fit, rows, fit.variance);
+  for (double& x : deviation) x = std::sqrt(std::max(x, 0.0));
+  return normal_bands(std::move(value), deviation, shares);
 }
 
 }  // namespace zerobeat::detail
