@@ -13,6 +13,7 @@
 #include "base/names.hpp"
 #include "plan/making.hpp"
 #include "plan/plan_files.hpp"
+#include "plan/toml_value.hpp"
 #include "take/named_statistics.hpp"
 
 namespace zerobeat::inline v1 {
@@ -96,7 +97,7 @@ class Loader {
     for (const auto& [key, value] : root) {
       if (key == "source" || key == "series" || key == "output" || key == "include") continue;
       if (const auto [at, is_new] = defaults_set_.emplace(key.str(), path_); !is_new) {
-        mistake(line_of(key), "",
+        mistake(detail::line_of(key), "",
                 fmt::format("{} is given in {}, too", key.str(), shown(at->second)));
         continue;
       }
@@ -143,82 +144,28 @@ class Loader {
             Error(Error::Kind::usage, fmt::format("{}{}", option, what), std::move(parts)));
   }
 
-  static std::int64_t line_of(const toml::node& node) {
-    return static_cast<std::int64_t>(node.source().begin.line);
-  }
-  static std::int64_t line_of(const toml::key& key) {
-    return static_cast<std::int64_t>(key.source().begin.line);
-  }
-
   template <typename Work>
   void each_table(const toml::table& root, std::string_view kind, Work&& work) {
     const toml::node* node = root.get(kind);
     if (node == nullptr) return;
     if (!node->is_table()) {
-      return mistake(line_of(*node), "",
+      return mistake(detail::line_of(*node), "",
                      fmt::format("{} is a table of tables: [{}.NAME]", kind, kind));
     }
     // TOML tables come sorted by name; the order of the file is the order of the work.
     std::vector<std::pair<std::int64_t, std::string>> names;
     for (const auto& [name, value] : *node->as_table()) {
       if (!value.is_table()) {
-        mistake(line_of(name), "",
+        mistake(detail::line_of(name), "",
                 fmt::format("{}.{} is a table: [{}.{}]", kind, shown(name.str()), kind,
                             shown(name.str())));
         continue;
       }
-      names.emplace_back(line_of(name), std::string(name.str()));
+      names.emplace_back(detail::line_of(name), std::string(name.str()));
     }
     std::ranges::sort(names);
     for (const auto& [line, name] : names)
       work(name, *node->as_table()->get(name)->as_table(), line);
-  }
-
-  /// A value as the text of an option, when it is of the option's type.
-  static std::optional<std::string> text_of(const toml::node& value, OptionType type) {
-    if (const auto* truth = value.as_boolean()) {
-      if (type != OptionType::flag && type != OptionType::word) return std::nullopt;
-      return truth->get() ? "true" : "false";
-    }
-    if (type == OptionType::flag) return std::nullopt;
-    if (const auto* text = value.as_string()) {
-      if (type == OptionType::whole || type == OptionType::number) return std::nullopt;
-      return text->get();
-    }
-    if (const auto* whole = value.as_integer()) {
-      if (type == OptionType::text || type == OptionType::word) return std::nullopt;
-      return fmt::format("{}", whole->get());
-    }
-    if (const auto* number = value.as_floating_point()) {
-      if (type == OptionType::text || type == OptionType::word || type == OptionType::whole) {
-        return std::nullopt;
-      }
-      return fmt::format("{}", number->get());
-    }
-    const auto* list = value.as_array();
-    if (list == nullptr || (type != OptionType::list && type != OptionType::names)) {
-      return std::nullopt;
-    }
-    std::vector<std::string> all;
-    for (const auto& item : *list) {
-      auto text = item.is_array() ? std::nullopt : text_of(item, OptionType::list);
-      if (!text) return std::nullopt;
-      all.push_back(type == OptionType::names ? detail::quoted_where_needed(*text, ",()")
-                                              : std::move(*text));
-    }
-    return fmt::format("{}", fmt::join(all, ","));
-  }
-
-  static std::string_view words_of(OptionType type) {
-    constexpr std::string_view words[] = {"true or false",
-                                          "a whole number",
-                                          "a number",
-                                          "text in quotes",
-                                          "text in quotes, or a list of such",
-                                          "text in quotes, or a list of such",
-                                          "text in quotes, or a number",
-                                          "true or false, or a word in quotes"};
-    return words[static_cast<std::size_t>(type)];
   }
 
   /// Sets an option, or notes what is wrong.
@@ -226,20 +173,20 @@ class Loader {
                   const std::string& where, const toml::key& key, const toml::node& value) {
     const auto option = std::ranges::find(options, key.str(), &BoundOption::name);
     if (option == options.end()) {
-      return mistake(line_of(key), where,
+      return mistake(detail::line_of(key), where,
                      fmt::format("\"{}\" is not a key here{}", shown(key.str()),
                                  did_you_mean(key.str(), known)));
     }
-    const auto text = text_of(value, option->type);
+    const auto text = detail::text_of(value, option->type);
     if (!text) {
-      return mistake(line_of(key), where, key.str(), {},
-                     fmt::format(" is {}", words_of(option->type)));
+      return mistake(detail::line_of(key), where, key.str(), {},
+                     fmt::format(" is {}", detail::words_of(option->type)));
     }
     try {
       option->set(*text);
       if (option->role != FileRole::none) option->set(resolved(*text));
     } catch (const Error& error) {
-      mistake(line_of(key), where, key.str(), *text, fmt::format(": {}", error.what()));
+      mistake(detail::line_of(key), where, key.str(), *text, fmt::format(": {}", error.what()));
     }
   }
 
@@ -267,12 +214,12 @@ class Loader {
     for (const auto& item : *list) {
       const auto* name = item.as_string();
       if (name == nullptr || name->get().empty() || is_connection(name->get())) {
-        return mistake(line_of(key), where, "file is a name or a list of names of files");
+        return mistake(detail::line_of(key), where, "file is a name or a list of names of files");
       }
       if (!all.empty()) all += between_files;
       all += resolved(name->get());
     }
-    if (all.empty()) return mistake(line_of(key), where, "file is an empty list");
+    if (all.empty()) return mistake(detail::line_of(key), where, "file is an empty list");
     file = all;
   }
 
@@ -290,7 +237,7 @@ class Loader {
       }
     }
     if (names.empty()) {
-      mistake(line_of(key), where,
+      mistake(detail::line_of(key), where,
               "from names a source or series, or several: from = \"tide\", from = [\"a\", \"b\"]");
     }
     return names;
@@ -302,7 +249,7 @@ class Loader {
     const toml::table* table = value.as_table();
     if (table == nullptr) {
       return mistake(
-          line_of(key), where,
+          detail::line_of(key), where,
           fmt::format("the options of {} are a table: {} = {{ … }}", key.str(), key.str()));
     }
     std::vector<std::string> known;
@@ -352,17 +299,17 @@ class Loader {
   void load_step(const toml::node& node, const std::string& where, PlanSeries& series) {
     const toml::table* table = node.as_table();
     if (table == nullptr || table->size() != 1) {
-      return mistake(line_of(node), where,
+      return mistake(detail::line_of(node), where,
                      "a step is a table of one key, its name: { fill = { how = \"linear\" } }");
     }
     const auto only = table->begin();
     const toml::key& key = only->first;
     try {
-      PlanStep step{make_step(key.str(), kinds_), line_of(key)};
+      PlanStep step{make_step(key.str(), kinds_), detail::line_of(key)};
       load_options(step.step.options(), where + ", " + std::string(key.str()), key, only->second);
       series.steps.push_back(std::move(step));
     } catch (const Error& error) {
-      mistake(line_of(key), where, error);
+      mistake(detail::line_of(key), where, error);
     }
   }
 
@@ -381,10 +328,10 @@ class Loader {
       } else if (key == "steps" && value.is_array()) {
         for (const auto& step : *value.as_array()) load_step(step, where, series);
       } else if (key == "steps") {
-        mistake(line_of(key), where, "steps is a list of steps: [ { fill = {} } ]");
+        mistake(detail::line_of(key), where, "steps is a list of steps: [ { fill = {} } ]");
       } else {
         const std::vector<std::string> known{"from", "steps", "called"};
-        mistake(line_of(key), where,
+        mistake(detail::line_of(key), where,
                 fmt::format("\"{}\" is not a key here{}", shown(key.str()),
                             did_you_mean(key.str(), known)));
       }
@@ -462,7 +409,7 @@ class Loader {
       } else if (const auto step = figure ? gone_look(key.str()) : std::string_view();
                  !step.empty()) {
         mistake(
-            line_of(key), where,
+            detail::line_of(key), where,
             fmt::format("\"{}\" is no key of a figure any more; a figure draws what a step made: "
                         "name a series whose last step is {}, from = \"…\"",
                         key.str(), step));
@@ -484,7 +431,7 @@ class Loader {
   void check_ending(const PlanOutput& output, const toml::table& table, const std::string& where) {
     const auto line = [&](const char* key) {
       const auto at = table.find(key);
-      return at == table.end() ? output.line : line_of(at->first);
+      return at == table.end() ? output.line : detail::line_of(at->first);
     };
     try {
       if (!output.file.empty()) {
