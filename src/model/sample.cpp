@@ -8,7 +8,7 @@ namespace zerobeat::inline v1::detail {
 
 namespace {
 
-constexpr std::size_t block_rows = 192;
+constexpr std::size_t sampled_block_rows = 192;
 
 struct BlockOfRows {
   std::size_t begin = 0, end = 0;
@@ -30,31 +30,31 @@ void add_some(Reduced& part, const Sample& sample, const SampleRows& rows,
     }
     std::size_t j = 0;
     if (sample.constant) block[filled] = root, ++j;
-    for (const double* term : rows.terms()) block[j++ * block_rows + filled] = root * term[row];
-    block[j * block_rows + filled] = root * rows.y(row);
+    for (const double* term : rows.terms()) block[j++ * sampled_block_rows + filled] = root * term[row];
+    block[j * sampled_block_rows + filled] = root * rows.y(row);
     ++part.rows;
     ++filled;
   }
-  if (filled > 0) part.triangle.add(block, filled, block_rows);
+  if (filled > 0) part.triangle.add(block, filled, sampled_block_rows);
 }
 
 }  // namespace
 
 Reduced reduced(const Sample& sample, const Strand& strand, std::span<const double> more) {
-  constexpr std::size_t chunk = 342 * block_rows;
+  constexpr std::size_t chunk = 342 * sampled_block_rows;
   const std::size_t columns = sample.columns() + 1;
   const std::size_t chunks = (strand.size() + chunk - 1) / chunk;
   std::vector<Reduced> parts(chunks, Reduced{Triangle(columns)});
   const SampleRows rows(sample);
   parallel_for(std::size_t{0}, chunks, [&](std::size_t c) {
     Reduced& part = parts[c];
-    std::vector<long double> block(columns * block_rows);
+    std::vector<long double> block(columns * sampled_block_rows);
     const std::size_t begin = strand.begin + c * chunk;
     const std::size_t end = std::min(strand.end, begin + chunk);
-    for (std::size_t row = begin; row < end; row += block_rows) {
-      const std::size_t until = std::min(end, row + block_rows);
+    for (std::size_t row = begin; row < end; row += sampled_block_rows) {
+      const std::size_t until = std::min(end, row + sampled_block_rows);
       if (more.empty() && rows.all_used(row, until)) {
-        part.triangle.add(rows.columns(row), until - row, block, block_rows);
+        part.triangle.add(rows.columns(row), until - row, block, sampled_block_rows);
         part.rows += static_cast<std::int64_t>(until - row);
       } else {
         add_some(part, sample, rows, more, {row, until, strand.begin}, block);

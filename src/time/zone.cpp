@@ -32,10 +32,10 @@ std::vector<std::string> known_zones() {
   std::ifstream table("/usr/share/zoneinfo/tzdata.zi");
   for (std::string line; std::getline(table, line);) {
     std::istringstream words(line);
-    std::string kind, first, second;
-    words >> kind >> first >> second;
+    std::string kind, first, second_name;
+    words >> kind >> first >> second_name;
     if (kind == "Z") names.push_back(first);
-    if (kind == "L") names.push_back(second);
+    if (kind == "L") names.push_back(second_name);
   }
   return names;
 }

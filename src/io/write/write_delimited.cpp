@@ -8,18 +8,30 @@ namespace zerobeat::inline v1::detail {
 
 namespace {
 
-/// Writes rows [begin, end) of a timeline.
+std::vector<CellWriter> writers_of(const std::vector<CellColumn>& columns) {
+  return {columns.begin(), columns.end()};
+}
+
+/// The most characters of the cells of a row, and of what stands between and behind them.
+std::size_t longest_row(const std::vector<CellColumn>& columns) {
+  std::size_t longest = 0;
+  for (const CellColumn& column : columns) longest += column.longest() + 1;
+  return longest + 1;
+}
+
+/// Writes the rows of a timeline.
 class RowWriter {
  public:
   RowWriter(const Timeline& timeline, const WriteOptions& options, const CellShape& shape)
       : timeline_(timeline),
-        shape_(shape),
+        delimiter_(shape.delimiter),
         times_(options, options.local ? &timeline.zone() : nullptr,
                digits_for(timeline.times(), timeline.time_column().validity()),
-               first_time(timeline), shape, timeline.axis()) {
+               origin_of(timeline, options), shape, timeline.axis()) {
+    columns_.reserve(timeline.values().columns().size());
     for (const Column& column : timeline.values().columns()) {
       columns_.emplace_back(column, options, options.local ? &timeline.zone() : nullptr,
-                            first_time(timeline), shape);
+                            origin_of(timeline, options), shape);
     }
     for (const Strand& strand : timeline.strands()) {
       Text cells;
@@ -28,34 +40,41 @@ class RowWriter {
         if (i > 0) cells.push_back(shape.delimiter);
         append_cell(cells, parts[i], shape);
       }
-      keys_.push_back(fmt::to_string(cells));
+      keys_.add({cells.data(), cells.size()});
     }
+    longest_ = times_.longest() + 1 + keys_.longest() + longest_row(columns_);
   }
 
-  void write(Text& out, std::size_t begin, std::size_t end) const {
+  /// Writes rows [begin, end).
+  void write(Text& text, std::size_t begin, std::size_t end) const {
+    TimeCells times = times_;
+    std::vector<CellWriter> columns = writers_of(columns_);
     const auto strands = timeline_.strands();
     auto strand = std::ranges::upper_bound(strands, begin, {}, &Strand::end);
+    const bool keyed = timeline_.has_key();
     for (std::size_t row = begin; row < end; ++row) {
       while (row >= strand->end) ++strand;
-      times_.write(out, timeline_.times()[row]);
-      if (timeline_.has_key()) {
-        out.push_back(shape_.delimiter);
-        append(out, keys_[static_cast<std::size_t>(strand - strands.begin())]);
+      char* out = times.write(room_in(text, longest_), timeline_.times()[row]);
+      if (keyed) {
+        *out++ = delimiter_;
+        out = keys_.write(out, static_cast<std::size_t>(strand - strands.begin()));
       }
-      for (const CellWriter& column : columns_) {
-        out.push_back(shape_.delimiter);
-        column.write(out, row);
+      for (CellWriter& column : columns) {
+        *out++ = delimiter_;
+        out = column.write(out, row);
       }
-      out.push_back('\n');
+      *out++ = '\n';
+      end_at(text, out);
     }
   }
 
  private:
   const Timeline& timeline_;
-  CellShape shape_;
-  TimeWriter times_;
-  std::vector<CellWriter> columns_;
-  std::vector<std::string> keys_;
+  char delimiter_;
+  TimeCells times_;
+  std::vector<CellColumn> columns_;
+  ReadyTexts keys_;
+  std::size_t longest_ = 0;
 };
 
 void append_header(Text& out, const std::vector<std::string>& names, const CellShape& shape) {
@@ -84,15 +103,21 @@ void write_delimited(const Table& table, Output& output, const WriteOptions& opt
                      const Zone& zone, const CellShape& shape) {
   Text out;
   append_header(out, table.names(), shape);
-  const auto columns = writers_of(table, options, zone, shape);
+  const auto columns = cells_of(table, options, zone, shape);
+  const std::size_t longest = longest_row(columns);
   put(output, out);
   write_blocks(table.rows(), output, [&](Text& text, std::size_t begin, std::size_t end) {
+    std::vector<CellWriter> writers = writers_of(columns);
     for (std::size_t row = begin; row < end; ++row) {
-      for (std::size_t c = 0; c < columns.size(); ++c) {
-        if (c > 0) text.push_back(shape.delimiter);
-        columns[c].write(text, row);
+      char* at = room_in(text, longest);
+      for (CellWriter& writer : writers) {
+        at = writer.write(at, row);
+        *at++ = shape.delimiter;
       }
-      text.push_back('\n');
+      // Behind the last one the line ends.
+      at -= writers.empty() ? 0 : 1;
+      *at++ = '\n';
+      end_at(text, at);
     }
   });
 }

@@ -4,10 +4,12 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cerrno>
 #include <cstdio>
 #include <cstring>
 #include <filesystem>
+#include <vector>
 #include <zerobeat/base/text.hpp>
 
 #include "io/database/sqlite_handle.hpp"
@@ -51,18 +53,15 @@ class SqliteTable {
   void write(const Table& table, const Zone& zone) {
     prepare_table(table);
     const auto statement = prepare(insertion(table));
-    std::vector<std::optional<CellWriter>> times;
-    for (const Column& column : table.columns()) {
-      times.emplace_back();
-      if (column.type() == Column::Type::time) {
-        times.back().emplace(column, options_, options_.local ? &zone : nullptr, Instant{},
-                             csv_shape);
-      }
-    }
-    Text text;
+    const auto columns = cells_of(table, options_, zone, csv_shape);
+    std::vector<CellWriter> cells(columns.begin(), columns.end());
+    std::size_t longest = 0;
+    for (const CellColumn& column : columns) longest = std::max(longest, column.longest());
+    std::vector<char> room(longest);
     for (std::size_t row = 0; row < table.rows(); ++row) {
       for (std::size_t c = 0; c < table.columns().size(); ++c) {
-        bind(statement.get(), static_cast<int>(c) + 1, table.columns()[c], row, times[c], text);
+        bind(statement.get(), static_cast<int>(c) + 1, table.columns()[c], row, cells[c],
+             room.data());
       }
       if (sqlite3_step(statement.get()) != SQLITE_DONE) fail();
       sqlite3_reset(statement.get());
@@ -141,7 +140,7 @@ class SqliteTable {
   }
 
   void bind(sqlite3_stmt* statement, int place, const Column& column, std::size_t row,
-            const std::optional<CellWriter>& times, Text& text) {
+            CellWriter& cells, char* room) {
     int result = SQLITE_OK;
     if (!column.valid(row)) {
       result = sqlite3_bind_null(statement, place);
@@ -163,10 +162,9 @@ class SqliteTable {
           break;
         }
         case Column::Type::time:
-          text.clear();
-          times->write(text, row);
-          result = sqlite3_bind_text(statement, place, text.data(), static_cast<int>(text.size()),
-                                     SQLITE_TRANSIENT);
+          result =
+              sqlite3_bind_text(statement, place, room,
+                                static_cast<int>(cells.write(room, row) - room), SQLITE_TRANSIENT);
       }
     }
     if (result != SQLITE_OK) fail();

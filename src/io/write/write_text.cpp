@@ -11,7 +11,9 @@ namespace zerobeat::inline v1::detail {
 void write_text(const Table& table, Output& output, const WriteOptions& options, const Zone& zone) {
   // Cells with their quotes off: what is shown is not read back.
   constexpr CellShape plain{',', true};
-  const auto columns = writers_of(table, options, zone, plain);
+  const auto columns = cells_of(table, options, zone, plain);
+  std::vector<CellWriter> writers(columns.begin(), columns.end());
+  NumberCells numbers(options.digits.value_or(6));
   std::vector<std::vector<std::string>> rows{{}};
   for (const auto& name : table.names()) rows[0].push_back(shown(name));
   for (std::size_t row = 0; row < table.rows(); ++row) {
@@ -23,15 +25,15 @@ void write_text(const Table& table, Output& output, const WriteOptions& options,
         continue;
       }
       if ((options.width > 0 || options.digits) && column.type() == Column::Type::number) {
-        Text number;
-        if (column.valid(row))
-          append_number(number, column.numbers()[row], options.digits.value_or(6));
-        cells.push_back(fmt::to_string(number));
+        char number[longest_number];
+        const char* const end =
+            column.valid(row) ? numbers.write(number, column.numbers()[row]) : number;
+        cells.emplace_back(static_cast<const char*>(number), end);
         continue;
       }
-      Text cell;
-      columns[c].write(cell, row);
-      cells.push_back(fmt::to_string(cell));
+      std::string cell(columns[c].longest(), '\0');
+      cell.resize(static_cast<std::size_t>(writers[c].write(cell.data(), row) - cell.data()));
+      cells.push_back(std::move(cell));
     }
   }
   std::vector<bool> right;
