@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <filesystem>
+#include <memory>
 #include <utility>
 #include <zerobeat/io/read.hpp>
 #include <zerobeat/io/source_name.hpp>
@@ -9,6 +10,7 @@
 #include "io/judge/finished.hpp"
 #include "io/judge/pass.hpp"
 #include "io/judge/path_columns.hpp"
+#include "io/judge/stretches.hpp"
 #include "io/source/open_source.hpp"
 #include "io/text/cell_table.hpp"
 
@@ -126,6 +128,60 @@ Records read_source(OpenSource source, const ReadTask& task) {
   }
 }
 
+/// A source so small that stretches would bring nothing: of text, whose size is known.
+bool is_small(const OpenSource& source) {
+  constexpr std::size_t small = std::size_t{1} << 23;
+  std::size_t size = 0;
+  for (const Part& part : source.parts) {
+    if (part.rows || part.text.stream) return false;
+    size += part.text.text.size();
+  }
+  return size < small;
+}
+
+/// The names of the columns that are kept, without rows.
+Records head_of_stretches(const OpenSource& source, const FoundLayout& found,
+                          const ReadTask& task) {
+  Records head = named_records(source, found, task);
+  head.values = Table(0);
+  for (const ValueColumn& value : found.layout.values) {
+    if (value.keep) head.values.add(found.names[value.cell], Column());
+  }
+  head.source = std::make_shared<const SourceAccount>();
+  return head;
+}
+
+std::optional<Records> read_source_in_stretches(OpenSource source, const ReadTask& task,
+                                                const std::function<TakeRecords()>& begin) {
+  if (!PathColumns(source).empty()) return std::nullopt;
+  if (task.stretch_rows == 0 && is_small(source)) return std::nullopt;
+  const MissingWords missing_words(task.missing);
+  Known known;
+  known.found = find_layout(source, task, missing_words, known.further);
+  if (task.wanted_time) want_time(source, known.found, task);
+  std::vector<bool> as_numbers;
+  for (;;) {
+    Assembly assembly(source, known.found, task);
+    assembly.go_by_stretches(as_numbers);
+    Stretching stretching(head_of_stretches(source, known.found, task), task.stretch_rows, begin());
+    run_pass(source, known.found, missing_words, task.chunk_bytes, assembly, &stretching);
+    if (!stretching.given_up()) stretching.finish(assembly);
+    if (stretching.given_up()) {
+      if (!stretching.took_for_whole(assembly)) return std::nullopt;
+      as_numbers = assembly.with_fractions();
+      continue;
+    }
+    if (corrected(assembly, source, task, missing_words, known)) {
+      as_numbers.clear();
+      continue;
+    }
+    for (const Part& part : source.parts) check_whole(part.text);
+    Records records = finished(assembly, source, known.found, task);
+    records.places = std::make_shared<const Places>();
+    return records;
+  }
+}
+
 }  // namespace
 
 Source::Source(const std::string& path) : path_(path) {
@@ -139,9 +195,23 @@ Source::Source(const std::string& path) : path_(path) {
   if (once) text_ = std::make_shared<const SourceText>(open_source(path));
 }
 
+const void* detail::open_text_of(const Source& source) { return source.text_.get(); }
+
+namespace {
+
+OpenSource opened(const Source& source, const ReadTask& task) {
+  return open_parts(source.path(), task, static_cast<const SourceText*>(open_text_of(source)));
+}
+
+}  // namespace
+
 Records detail::read_records(const Source& source, const ReadTask& task) {
-  const auto* const text = static_cast<const SourceText*>(source.text_.get());
-  return read_source(open_parts(source.path_, task, text), task);
+  return read_source(opened(source, task), task);
+}
+
+std::optional<Records> detail::read_in_stretches(const Source& source, const ReadTask& task,
+                                                 const std::function<TakeRecords()>& begin) {
+  return read_source_in_stretches(opened(source, task), task, begin);
 }
 
 Records detail::read_text(std::string text, const ReadTask& task, const std::string& name) {

@@ -6,6 +6,13 @@
 
 namespace zerobeat::inline v1 {
 
+namespace {
+
+/// Where the bytes of records would be that were not kept.
+constexpr std::uint64_t not_kept = static_cast<std::uint64_t>(-1);
+
+}  // namespace
+
 void Places::add(std::uint64_t base, std::span<const std::uint32_t> offsets,
                  std::span<const Run> runs) {
   if (offsets.empty()) return;
@@ -20,6 +27,12 @@ void Places::add_rows(std::uint64_t base, std::uint64_t line, std::size_t count,
   const bool goes_on = !bases_.empty() && bases_.back().line != 0 &&
                        base - bases_.back().byte == line - bases_.back().line;
   if (!goes_on) bases_.push_back({size_, base, 0, line});
+  add_runs(runs, count);
+}
+
+void Places::add_lines(std::uint64_t base, std::size_t count, std::span<const Run> runs) {
+  if (count == 0) return;
+  bases_.push_back({size_, base, not_kept, 0});
   add_runs(runs, count);
 }
 
@@ -46,6 +59,10 @@ Places Places::kept(std::span<const std::int64_t> records) const {
     const Run run{0, line(record)};
     if (base.line != 0) {
       out.add_rows(base.byte, base.line, 1, {&run, 1});
+      continue;
+    }
+    if (base.offset == not_kept) {
+      out.add_lines(base.byte, 1, {&run, 1});
       continue;
     }
     const std::uint32_t offset = offsets_[base.offset + (record - base.record)];
@@ -76,6 +93,7 @@ std::uint64_t Places::byte(std::size_t record) const {
   check(record);
   const Base& base = base_of(record);
   if (base.line != 0) return base.byte + (line(record) - base.line);
+  if (base.offset == not_kept) return base.byte;
   return base.byte + offsets_[base.offset + (record - base.record)];
 }
 

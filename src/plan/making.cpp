@@ -93,6 +93,12 @@ SourceRun* Making::source(const std::string& name) {
   return at == run_of_.end() ? nullptr : &runs_[at->second];
 }
 
+/// Whether the first step of a series settles its source's records, which is done when it is made.
+bool Making::settles_first(const PlanSeries& series) const {
+  return !series.steps.empty() && series.from.size() == 1 && run_of_.contains(series.from[0]) &&
+         series.steps[0].step.as<Settle>() != nullptr;
+}
+
 Settle Making::settling_of(const PlanSeries& series) const {
   if (series.steps.empty() || series.from.size() != 1) return {};
   const Settle* settle = series.steps[0].step.as<Settle>();
@@ -190,11 +196,31 @@ std::optional<TimeRange> Making::time_needed(const PlanSource& source) const {
   return all;
 }
 
+/// The one step that looks at a source's rows, when they need not be kept for anything else; null
+/// when there are others.
+const Step* Making::only_step_on(const PlanSource& source) const {
+  if (has_report_) return nullptr;
+  const auto is_it = [&](const std::string& name) { return stands_for(name, source); };
+  const Step* only = nullptr;
+  for (const auto& series : plan_.series) {
+    if (std::ranges::none_of(series.from, is_it)) continue;
+    if (only != nullptr || series.from.size() != 1 || series.from[0] != source.name) return nullptr;
+    const std::size_t first = settles_first(series) ? 1 : 0;
+    if (first == series.steps.size() || settling_of(series) != Settle{}) return nullptr;
+    only = &series.steps[first].step;
+  }
+  for (const auto& output : plan_.outputs) {
+    if (is_it(output.look.over) || std::ranges::any_of(output.from, is_it)) return nullptr;
+  }
+  return only;
+}
+
 void Making::read_sources() {
   std::exception_ptr failed;
   try {
     for (SourceRun& run : runs_) {
-      run.read(watching_);
+      const Step* const step = only_step_on(run.source());
+      if (step == nullptr || !run.read_in_stretches(watching_, *step)) run.read(watching_);
       watching_.finish();
       if (has_report_) pages_.emplace(&run, run.page());
     }
@@ -303,6 +329,19 @@ Made Making::applied(const PlanSeries& series, std::size_t step, const Step& pre
   }
 }
 
+/// What a step makes; the first one on a source's rows may have had them already.
+Made Making::made_by(const PlanSeries& series, std::size_t i, std::span<const Timeline> in) {
+  if (i == (settles_first(series) ? 1U : 0U)) {
+    SourceRun* const run = source(series.from[0]);
+    if (run != nullptr) {
+      if (auto made = run->made_in_stretches()) return *std::move(made);
+    }
+  }
+  Step step = series.steps[i].step;
+  step.prepare(reader());
+  return applied(series, i, step, in);
+}
+
 void Making::make(const PlanSeries& series, const AfterStep& after_step) {
   // What the next step works on: the inputs, then what the step before made.
   std::vector<Timeline> current;
@@ -329,14 +368,10 @@ void Making::make(const PlanSeries& series, const AfterStep& after_step) {
   try {
     for (std::size_t i = 0; i < series.steps.size(); ++i) {
       at = &series.steps[i];
-      // The first step of a series made from a source settles its records; that is done.
-      const bool done = i == 0 && series.from.size() == 1 && source(series.from[0]) != nullptr &&
-                        at->step.as<Settle>() != nullptr;
+      const bool done = i == 0 && settles_first(series);
       watching_.begin(series.name, at->step.name());
       if (!done) {
-        Step step = at->step;
-        step.prepare(reader());
-        Made made = applied(series, i, step, current);
+        Made made = made_by(series, i, current);
         made.did.series = label;
         if (has_report_ && made.timeline) {
           changes_.note(steps_.size(), made.did, current, *made.timeline);

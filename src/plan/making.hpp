@@ -94,7 +94,10 @@ class Making {
  private:
   SourceRun* source(const std::string& name);
   const InputReader& reader() const;
+  bool settles_first(const PlanSeries& series) const;
   Settle settling_of(const PlanSeries& series) const;
+  const Step* only_step_on(const PlanSource& source) const;
+  Made made_by(const PlanSeries& series, std::size_t i, std::span<const Timeline> in);
   bool stands_for(const std::string& name, const PlanSource& source) const;
   std::optional<std::vector<std::string>> columns_needed(const PlanSource& source) const;
   std::optional<TimeRange> time_needed(const PlanSource& source) const;

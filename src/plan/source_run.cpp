@@ -125,8 +125,7 @@ Judgement SourceRun::judged(const JudgeOptions& judging, Watching& watching,
   return judgement;
 }
 
-void SourceRun::read(Watching& watching, std::size_t head_bytes) {
-  const auto start = std::chrono::steady_clock::now();
+ReadTask SourceRun::task(Watching& watching) const {
   ReadTask read = source_.read;
   read.judge_only = judge_only_;
   read.go_on_ambiguous = judge_only_ || judging_;
@@ -135,10 +134,25 @@ void SourceRun::read(Watching& watching, std::size_t head_bytes) {
   // More are neither shown nor looked at.
   constexpr std::size_t shown_at_most = 10'000;
   if (source_.limits.rejects.empty()) read.most_faults = shown_at_most;
-  read.head_bytes = head_bytes;
   watching.begin(source_.name, "read");
   read.on_read = [&](std::size_t bytes, std::size_t total) { watching.done(bytes, total); };
-  const Source file(source_.file.path);
+  return read;
+}
+
+void SourceRun::take_records(Records records, double seconds) {
+  records_ = std::move(records);
+  records_->name = source_.name;
+  SourceAccount account = *records_->source;
+  account.name = source_.name;
+  account.seconds = seconds;
+  records_->source = read_ = std::make_shared<const SourceAccount>(std::move(account));
+}
+
+void SourceRun::read(Watching& watching, std::size_t head_bytes) {
+  const auto start = std::chrono::steady_clock::now();
+  ReadTask read = task(watching);
+  read.head_bytes = head_bytes;
+  const Source& file = opened();
   const auto names = reading_of_names(source_);
   const bool may_be_dates = source_.reshape && source_.reshape->into == Reshape::Into::long_rows;
   if (source_.stamp && !source_.read.time.empty()) {
@@ -150,13 +164,9 @@ void SourceRun::read(Watching& watching, std::size_t head_bytes) {
     read.time_format = {};
     read.date_order.reset();
   }
-  records_ = read_records(file, read);
-  if (read.judge_only && !read.untimed) file_ = file;
-  records_->name = source_.name;
-  SourceAccount account = *records_->source;
-  account.name = source_.name;
-  account.seconds = seconds_since(start);
-  records_->source = read_ = std::make_shared<const SourceAccount>(std::move(account));
+  take_records(read_records(file, read), seconds_since(start));
+  // One whose columns are judged and not kept may be looked at once more.
+  if (!read.judge_only || read.untimed) file_.reset();
   if (source_.stamp) {
     const auto begun = std::chrono::steady_clock::now();
     Stamp stamping = *source_.stamp;
@@ -177,11 +187,54 @@ void SourceRun::read(Watching& watching, std::size_t head_bytes) {
   }
 }
 
+const Source& SourceRun::opened() {
+  if (!file_) file_.emplace(source_.file.path);
+  return *file_;
+}
+
+bool SourceRun::read_in_stretches(Watching& watching, const Step& step) {
+  if (source_.stamp || source_.reshape || source_.read.repeated == Repeated::order) return false;
+  if (!step.begin_stretches()) return false;
+  const auto start = std::chrono::steady_clock::now();
+  StretchWork work;
+  const auto begin = [&]() -> TakeRecords {
+    work = *step.begin_stretches();
+    return [&](const Records& records, bool is_last) -> std::optional<std::vector<Instant>> {
+      try {
+        Timeline stretch = settle(records, Settle{});
+        if (stretch.name() != source_.name) stretch = stretch.named(source_.name);
+        return work.take(stretch, is_last);
+      } catch (const Error&) {
+        return std::nullopt;  // where it belongs it is thrown again
+      }
+    };
+  };
+  auto records = detail::read_in_stretches(opened(), task(watching), begin);
+  if (!records) return false;
+  file_.reset();
+  take_records(*std::move(records), seconds_since(start));
+  stretched_ = std::move(work);
+  return true;
+}
+
+std::optional<Made> SourceRun::made_in_stretches() {
+  if (!stretched_) return std::nullopt;
+  const StretchWork work = *std::exchange(stretched_, std::nullopt);
+  return work.finish(settled(Settle{}), read_->kept);
+}
+
 Timeline SourceRun::first_timeline() {
   return long_rows_ ? *long_rows_ : settle(*records_, Settle{});
 }
 
 void SourceRun::take_settled(const Settle& options, Made made) {
+  if (stretched_) {
+    // The rows went through it stretch by stretch.
+    made.did.rows_in = made.did.rows_out = read_->kept;
+    Timeline::Parts parts = made.timeline->parts();
+    parts.account.steps.back() = made.did;
+    made.timeline = Timeline(std::move(parts));
+  }
   note(std::move(made.did));
   for (SideTable& side : made.beside) beside_.push_back(std::move(side));
   settled_.emplace_back(options, std::move(*made.timeline));

@@ -12,6 +12,7 @@
 #include <zerobeat/plan/plan.hpp>
 #include <zerobeat/plan/report.hpp>
 
+#include "io/source/read_task.hpp"
 #include "plan/watching.hpp"
 
 namespace zerobeat {
@@ -37,6 +38,11 @@ class SourceRun {
 
   /// Reads it; of `head_bytes` only the beginning, when there are so many.
   void read(Watching& watching, std::size_t head_bytes = 0);
+  /// Reads it and applies the one step that looks at it, stretch by stretch. False when it is to be
+  /// read as a whole.
+  bool read_in_stretches(Watching& watching, const Step& step);
+  /// What that step made; unset when the source was not read so, and the second time.
+  std::optional<Made> made_in_stretches();
   /// The timeline, settled so. It must have been read.
   const Timeline& settled(const Settle& options);
 
@@ -62,12 +68,15 @@ class SourceRun {
   const PlanSource& source() const { return source_; }
 
  private:
+  ReadTask task(Watching& watching) const;
+  const Source& opened();
+  void take_records(Records records, double seconds);
   Timeline first_timeline();
   void note(StepAccount step);
   void take_settled(const Settle& options, Made made);
 
   PlanSource source_;
-  std::optional<Source> file_{};  ///< while it is judged
+  std::optional<Source> file_{};  ///< while it is read or judged
   std::optional<std::vector<std::string>> decode_;
   std::optional<TimeRange> wanted_time_;
   std::optional<Records> records_{};
@@ -76,6 +85,7 @@ class SourceRun {
   std::vector<std::pair<Settle, Timeline>> settled_{};
   std::vector<StepAccount> steps_{};
   std::vector<SideTable> beside_{};
+  std::optional<StretchWork> stretched_{};  ///< a step that has had all rows
   bool judging_ = false, judge_only_ = false;
 };
 

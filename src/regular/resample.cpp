@@ -13,6 +13,7 @@
 #include "kernel/bucket/taken.hpp"
 #include "kernel/counters.hpp"
 #include "regular/buckets.hpp"
+#include "regular/resample_level.hpp"
 
 namespace zerobeat::inline v1 {
 
@@ -87,17 +88,11 @@ std::string time_text(Instant t, const Axis& axis) {
   return text;
 }
 
-/// The rows of one level.
-struct Level {
-  Timeline::Parts parts;
-  std::vector<std::string> notes;
-};
+}  // namespace
 
-Level level_of(const Timeline& timeline, const Resample& options, const std::vector<Take>& takes,
-               const std::optional<Period>& every) {
-  const bool with_steps =
-      options.min_coverage || std::ranges::any_of(takes, detail::needs_typical_step);
-  const Buckets buckets = detail::find_buckets(timeline, options, every, with_steps);
+detail::Level detail::level_of(const Timeline& timeline, const Resample& options,
+                               const std::vector<Take>& takes, const Buckets& buckets,
+                               const std::string& of) {
   Buffer<Instant> labels(buckets.all.size());
   for (std::size_t i = 0; i < labels.size(); ++i) {
     labels[i] = label_of(timeline, buckets.all[i], options);
@@ -120,9 +115,6 @@ Level level_of(const Timeline& timeline, const Resample& options, const std::vec
     }
     level.parts.values.add("partial", Column::booleans(std::move(bits), buckets.all.size()));
   }
-  const std::string of = every && detail::levels_of(options).size() > 1
-                             ? fmt::format(" of {}", to_text(*every))
-                             : std::string();
   const auto note = [&](std::int64_t count, const char* what) {
     if (count > 0) level.notes.push_back(fmt::format("{} {}", grouped(count), what) + of);
   };
@@ -141,6 +133,21 @@ Level level_of(const Timeline& timeline, const Resample& options, const std::vec
   }
   for (auto& own : taken.notes) level.notes.push_back(std::move(own));
   return level;
+}
+
+namespace {
+
+using detail::Level;
+
+/// The rows of the buckets of one length; unset: of those that are closed otherwise.
+Level rows_of(const Timeline& timeline, const Resample& options, const std::vector<Take>& takes,
+              const std::optional<Period>& every) {
+  const bool with_steps =
+      options.min_coverage || std::ranges::any_of(takes, detail::needs_typical_step);
+  const Buckets buckets = detail::find_buckets(timeline, options, every, with_steps);
+  const bool several = every && detail::levels_of(options).size() > 1;
+  return detail::level_of(timeline, options, takes, buckets,
+                          several ? fmt::format(" of {}", to_text(*every)) : std::string());
 }
 
 /// The rows of all levels, strand by strand in order of time, the longest period first.
@@ -295,22 +302,21 @@ std::string to_text(const Amount& amount) {
   return fmt::format("{}:{}", amount.column, amount.size);
 }
 
-Timeline resample(const Timeline& timeline, const Resample& options) {
-  StepTimer timer(options, timeline);
-  detail::check_options(options);
+detail::Resampling detail::resampling_of(const Timeline& timeline, const Resample& options) {
+  check_options(options);
   if (const auto* values = std::get_if<ByValue>(&options.every)) {
     fail_usage("‹by_value› {}: buckets of values have no time; see profile", to_text(*values));
   }
-  const auto all_levels = detail::levels_of(options);
-  const bool levels_named = all_levels.size() > 1;
   for (const Take& take : options.take) {
     if (take.source.empty() || take.source == timeline.name()) continue;
     fail_usage("‹take› {}:{}: there is no source {}; this one is {}", take.source, to_text(take),
                take.source, timeline.name());
   }
-  auto takes = detail::plain_takes(
+  Resampling resampling;
+  resampling.takes = plain_takes(
       resolve_takes(takes_of(options.take, timeline.name()), timeline.values(), Stat::mean,
                     TakenBy::buckets, "resample", timeline.time_name(), timeline.key_name()));
+  const auto& takes = resampling.takes;
   if (options.take.empty() && takes.empty()) refuse_without_numbers(timeline);
   if (options.take.empty() && takes.size() < timeline.values().names().size()) {
     std::string left_out;
@@ -318,9 +324,10 @@ Timeline resample(const Timeline& timeline, const Resample& options) {
       if (timeline.values().column(name).is_numeric()) continue;
       left_out += (left_out.empty() ? "" : ", ") + shown(name);
     }
-    timer.note("columns without numbers were left out: " + left_out +
-               "; ‹take› takes first, last, mode or count of them");
+    resampling.notes.push_back("columns without numbers were left out: " + left_out +
+                               "; ‹take› takes first, last, mode or count of them");
   }
+  const bool levels_named = levels_of(options).size() > 1;
   for (const Take& take : takes) {
     const bool taken = (levels_named && take.name == "level") ||
                        (options.partial == Resample::Partial::mark && take.name == "partial");
@@ -328,6 +335,16 @@ Timeline resample(const Timeline& timeline, const Resample& options) {
       fail_usage("two columns would be named \"{0}\"; give one a name: NAME={1}", take.name,
                  to_text(take));
   }
+  return resampling;
+}
+
+Timeline resample(const Timeline& timeline, const Resample& options) {
+  StepTimer timer(options, timeline);
+  detail::Resampling resampling = detail::resampling_of(timeline, options);
+  std::vector<Take>& takes = resampling.takes;
+  for (auto& note : resampling.notes) timer.note(std::move(note));
+  const auto all_levels = detail::levels_of(options);
+  const bool levels_named = all_levels.size() > 1;
   const auto counters = detail::with_counter_steps(timeline, takes);
   if (counters) takes = counters->takes;
   const Timeline& source = counters ? counters->timeline : timeline;
@@ -338,14 +355,14 @@ Timeline resample(const Timeline& timeline, const Resample& options) {
   if (!levels_named) {
     std::optional<Period> every;
     if (!all_levels.empty()) every = all_levels[0];
-    Level only = level_of(source, options, takes, every);
+    Level only = rows_of(source, options, takes, every);
     for (auto& note : only.notes) timer.note(std::move(note));
     return finish(std::move(only.parts));
   }
   const auto periods = longest_first(all_levels);
   std::vector<Level> levels;
   for (const Period& period : periods) {
-    levels.push_back(level_of(source, options, takes, period));
+    levels.push_back(rows_of(source, options, takes, period));
     for (auto& note : levels.back().notes) timer.note(std::move(note));
   }
   return finish(merged(levels, periods));

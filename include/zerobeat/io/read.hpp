@@ -148,8 +148,8 @@ void fields(Visitor&& visit, O& o) {
 }
 
 namespace detail {
-struct ReadTask;
-[[nodiscard]] Records read_records(const Source& source, const ReadTask& task);
+/// What a source that is open holds; null when it is opened anew for each reading.
+[[nodiscard]] const void* open_text_of(const Source& source);
 }  // namespace detail
 
 /// A source that is open: a mapped file, or all of a pipe. Copies share it, and it can be read more
@@ -162,7 +162,7 @@ class Source {
   [[nodiscard]] const std::string& path() const { return path_; }
 
  private:
-  friend Records detail::read_records(const Source& source, const detail::ReadTask& task);
+  friend const void* detail::open_text_of(const Source& source);
   std::string path_{};
   std::shared_ptr<const void> text_{};
 };

@@ -36,6 +36,9 @@ class Places {
   void add_rows(std::uint64_t base, std::uint64_t line, std::size_t count,
                 std::span<const Run> runs);
 
+  /// Adds `count` records of a stretch of which the lines alone are kept: byte() of each is `base`.
+  void add_lines(std::uint64_t base, std::size_t count, std::span<const Run> runs);
+
   void reserve(std::size_t records) { offsets_.reserve(records); }
   /// The places of some of the records, named in ascending order.
   [[nodiscard]] Places kept(std::span<const std::int64_t> records) const;
@@ -49,7 +52,7 @@ class Places {
   struct Base {
     std::uint64_t record = 0;
     std::uint64_t byte = 0;
-    std::uint64_t offset = 0;  ///< where in offsets_ the bytes of its records are
+    std::uint64_t offset = 0;  ///< where in offsets_ the bytes of its records are, if they are kept
     std::uint64_t line = 0;    ///< of rows: the line of `byte`; else 0
   };
   const Base& base_of(std::size_t record) const;

@@ -15,6 +15,7 @@
 #include <zerobeat/io/calendar.hpp>
 #include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
+#include <zerobeat/table/stretches.hpp>
 #include <zerobeat/take/take.hpp>
 
 namespace zerobeat {
@@ -26,6 +27,7 @@ inline namespace ZEROBEAT_API v1 {
 /// It may say more: `inputs` (how many timelines it takes), `example` (its options in a command),
 /// `columns_needed(options, source)` (the columns that it reads of a timeline, when it passes no
 /// others on), `time_needed(options, zone)` (the times outside of which rows make no difference),
+/// `begin_stretches(options)` (how it works on a timeline that comes stretch by stretch),
 /// `makes_table(options)` (a table comes of it), `look(in, options)` (what a picture shows when the
 /// data passes a limit of apply()), `takes` (which statistics its takes
 /// may be), `read_inputs(options, reader)` (reads the files that its options name, when a run
@@ -78,6 +80,10 @@ class Step {
   [[nodiscard]] std::optional<TimeRange> time_needed(const Zone& zone) const {
     return model().time_needed(zone);
   }
+  /// The step at work on a timeline that comes stretch by stretch; unset: it needs the whole.
+  [[nodiscard]] std::optional<StretchWork> begin_stretches() const {
+    return model().begin_stretches();
+  }
   /// How it is used on the command line, without files; empty when it shows none.
   [[nodiscard]] std::string_view example() const { return model().example(); }
   /// The statistics that its takes may be; none when it has no takes.
@@ -114,6 +120,7 @@ class Step {
     virtual bool makes_table() const = 0;
     virtual std::optional<std::vector<std::string>> columns_needed(std::string_view) const = 0;
     virtual std::optional<TimeRange> time_needed(const Zone& zone) const = 0;
+    virtual std::optional<StretchWork> begin_stretches() const = 0;
     virtual std::span<const Stat> statistics() const = 0;
     virtual void prepare(const InputReader& reader) = 0;
   };
@@ -189,6 +196,12 @@ template <typename S>
   return std::nullopt;
 }
 
+template <typename S>
+[[nodiscard]] std::optional<StretchWork> stretches_of_step(const S& options) {
+  if constexpr (requires { begin_stretches(options); }) return begin_stretches(options);
+  return std::nullopt;
+}
+
 }  // namespace detail
 
 template <StepLike S>
@@ -227,6 +240,9 @@ struct Step::Model final : Step::AnyModel {
   }
   [[nodiscard]] std::optional<TimeRange> time_needed(const Zone& zone) const override {
     return detail::time_of_step(own, zone);
+  }
+  [[nodiscard]] std::optional<StretchWork> begin_stretches() const override {
+    return detail::stretches_of_step(own);
   }
   [[nodiscard]] std::span<const Stat> statistics() const override {
     if constexpr (requires { S::takes; }) return statistics_of(S::takes);

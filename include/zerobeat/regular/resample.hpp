@@ -17,6 +17,7 @@
 #include <zerobeat/base/share.hpp>
 #include <zerobeat/table/made.hpp>
 #include <zerobeat/table/reach.hpp>
+#include <zerobeat/table/stretches.hpp>
 #include <zerobeat/table/timeline.hpp>
 #include <zerobeat/take/take.hpp>
 #include <zerobeat/time/calendar.hpp>
@@ -235,6 +236,12 @@ void fields(Visitor&& visit, O& o) {
 /// Throws Error when the grid can't be (see Grid), would have more than 10^9 buckets, or a take
 /// is not a statistic of buckets, or the buckets are by value (see profile()).
 [[nodiscard]] Timeline resample(const Timeline& timeline, const Resample& options);
+
+/// The same of a timeline that comes stretch by stretch: of one length of buckets from each
+/// strand's first record to its last, and takes that are of a bucket's own readings. Of all else
+/// unset. What is held in memory is the stretch, the rows of each strand's last bucket, and the
+/// result.
+[[nodiscard]] std::optional<StretchWork> begin_stretches(const Resample& options);
 
 /// The columns that are read of a timeline of that name; nullopt: every numeric one.
 [[nodiscard]] std::optional<std::vector<std::string>> columns_needed(const Resample& options,

@@ -7,6 +7,7 @@
 #include <bit>
 #include <memory>
 #include <optional>
+#include <type_traits>
 #include <utility>
 #include <vector>
 #include <zerobeat/base/export.hpp>
@@ -36,7 +37,12 @@ class GrowingValidity {
     size_ += rows;
   }
 
-  Validity take() { return bits_.empty() ? Validity() : Validity(std::move(bits_), size_); }
+  /// Empty again after it.
+  Validity take() {
+    const std::size_t size = std::exchange(size_, 0);
+    if (bits_.empty()) return {};
+    return {std::exchange(bits_, {}), size};
+  }
 
  private:
   Buffer<std::uint64_t> bits_;
@@ -112,13 +118,22 @@ class Assembly {
     line_ += rows;
   }
 
+  /// From now on rows are taken while there come more: of their places only the lines are kept.
+  /// `as_numbers` are the columns that are numbers although none is there yet.
+  void go_by_stretches(const std::vector<bool>& as_numbers) {
+    by_stretches_ = true;
+    for (std::size_t i = 0; i < as_numbers.size(); ++i) columns_[i].whole = !as_numbers[i];
+  }
+
   void append(Chunk& chunk) {
-    if (times.empty() && source_.parts.size() == 1) reserve(chunk);
-    const std::uint64_t first_row = times.size();
+    if (times.empty() && source_.parts.size() == 1 && !by_stretches_) reserve(chunk);
+    const std::uint64_t first_row = taken_ + times.size();
     const std::uint64_t part_begin = part_ * part_bytes;
     for (Places::Run& run : chunk.runs) run.line += line_;
     if (source_.parts[part_].rows) {
       places.add_rows(part_begin + chunk.begin, line_, chunk.times.size(), chunk.runs);
+    } else if (by_stretches_) {
+      places.add_lines(part_begin + chunk.begin, chunk.times.size(), chunk.runs);
     } else {
       places.add(part_begin + chunk.begin, chunk.offsets.span(), chunk.runs);
     }
@@ -225,6 +240,75 @@ class Assembly {
                         std::move(validity));
   }
 
+  /// The rows that there are, as records with the names of `head`. The assembly holds none after
+  /// it.
+  Records take_rows(const Records& head) {
+    Records records = head;
+    const std::size_t rows = times.size();
+    taken_ += rows;
+    records.times = Column::times(std::exchange(times, {}).retyped<Instant>());
+    if (!layout_.key_cells.empty()) {
+      records.keys =
+          Column::text(std::exchange(keys, {}), in_step(key_texts, key_dictionary_), Validity());
+    }
+    records.values = Table(rows);
+    std::size_t at = 0;
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+      if (!layout_.values[i].keep) continue;
+      records.values.add(head.values.names()[at++], rows_of(i));
+    }
+    return records;
+  }
+
+  /// Takes rows back: those of `records`, which were taken last, come before all that follow, for
+  /// which there is room up to so many.
+  void hold_back(const Records& records, std::span<const std::int64_t> rows, std::size_t room) {
+    taken_ -= rows.size();
+    const auto put = [&](auto& buffer, const auto& values) {
+      buffer.reserve(room);
+      buffer.resize(rows.size());
+      for (std::size_t i = 0; i < rows.size(); ++i) {
+        buffer[i] = std::bit_cast<std::remove_cvref_t<decltype(buffer[0])>>(
+            values[static_cast<std::size_t>(rows[i])]);
+      }
+    };
+    put(times, records.times.times());
+    if (records.keys) put(keys, records.keys->codes());
+    std::size_t at = 0;
+    std::vector<std::uint32_t> missing;
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+      if (!layout_.values[i].keep) continue;
+      const Column& column = records.values.columns()[at++];
+      switch (column.type()) {
+        case Column::Type::number:
+          put(columns_[i].numbers, column.numbers());
+          break;
+        case Column::Type::integer:
+          put(columns_[i].numbers, column.integers());
+          break;
+        case Column::Type::time:
+          put(columns_[i].numbers, column.times());
+          break;
+        default:
+          put(columns_[i].codes, column.codes());
+      }
+      missing.clear();
+      for (std::size_t row = 0; row < rows.size() && !column.validity().all(); ++row) {
+        if (!column.valid(static_cast<std::size_t>(rows[row]))) {
+          missing.push_back(static_cast<std::uint32_t>(row));
+        }
+      }
+      columns_[i].validity.append(rows.size(), missing);
+    }
+  }
+
+  /// Columns that hold a number which is not whole.
+  std::vector<bool> with_fractions() const {
+    std::vector<bool> with;
+    for (const Growing& column : columns_) with.push_back(!column.whole);
+    return with;
+  }
+
   /// What was seen of a column's cells.
   const CellTally& tally(std::size_t i) const { return columns_[i]; }
 
@@ -262,10 +346,41 @@ class Assembly {
   std::int64_t passed_over = 0;  // records of times that nobody wants
 
  private:
+  using SharedTexts = std::shared_ptr<const Column::Dictionary>;
+
   /// A column as it is put together from the chunks.
   struct Growing : ColumnCells<std::string> {
     GrowingValidity validity{};
+    SharedTexts dictionary{};  ///< of rows that were taken
   };
+
+  /// The texts so far, shared; the same ones as long as none is added.
+  static SharedTexts in_step(const Interner<std::string>& texts, SharedTexts& dictionary) {
+    if (dictionary == nullptr || dictionary->size() != texts.texts().size()) {
+      dictionary = std::make_shared<const Column::Dictionary>(texts.texts());
+    }
+    return dictionary;
+  }
+
+  /// A column of the rows that there are. Booleans stay texts, since others may yet come.
+  Column rows_of(std::size_t i) {
+    Growing& column = columns_[i];
+    Validity validity = column.validity.take();
+    if (layout_.values[i].known == ValueColumn::Known::time) {
+      return Column::times(std::exchange(column.numbers, {}).retyped<Instant>(),
+                           std::move(validity));
+    }
+    if (!layout_.values[i].numeric) {
+      return Column::text(std::exchange(column.codes, {}), in_step(column.texts, column.dictionary),
+                          std::move(validity));
+    }
+    if (column.whole && column.numeric_cells > 0) {
+      return Column::integers(std::exchange(column.numbers, {}).retyped<std::int64_t>(),
+                              std::move(validity));
+    }
+    return Column::numbers(std::exchange(column.numbers, {}).retyped<double>(),
+                           std::move(validity));
+  }
 
   /// Whole numbers, some of which begin with a needless 0: codes, more likely.
   bool loses_zeros(std::size_t i) const { return columns_[i].whole && columns_[i].zero_cells > 0; }
@@ -337,6 +452,9 @@ class Assembly {
   std::size_t part_ = 0;
   std::uint64_t line_ = 1;
   std::vector<Growing> columns_;
+  bool by_stretches_ = false;
+  std::uint64_t taken_ = 0;  // rows that were taken, and not held back
+  SharedTexts key_dictionary_{};
   std::size_t released_ = 0;  // the part's memory is let go of up to here
 };
 

@@ -231,6 +231,19 @@ std::vector<Finding> unfinished_lines(const OpenSource& source) {
 
 }  // namespace
 
+Records named_records(const OpenSource& source, const FoundLayout& found, const ReadTask& options) {
+  Records records;
+  records.name = source_stem(source.name);
+  const auto& also = found.layout.times.also;
+  records.time = {
+      found.time_name, to_text(found.layout.times.format), also ? to_text(*also) : std::string(),
+      options.zone,    axis_of(found.layout.times),        found.layout.time_fault_column};
+  records.time.date_order = options.date_order;
+  records.time.repeated = options.repeated;
+  if (!found.layout.key_cells.empty() || found.key_is_of_path) records.key_name = found.key_name;
+  return records;
+}
+
 Records finished(Assembly& assembly, const OpenSource& source, const FoundLayout& found,
                  const ReadTask& options) {
   const auto numeric = numeric_findings(assembly, found);
@@ -271,18 +284,10 @@ Records finished(Assembly& assembly, const OpenSource& source, const FoundLayout
     if (early || late) rejected[static_cast<std::int64_t>(row)] = Reason::out_of_range_time;
   }
 
-  Records records;
-  records.name = source_stem(source.name);
-  const auto& also = found.layout.times.also;
-  records.time = {
-      found.time_name, to_text(found.layout.times.format), also ? to_text(*also) : std::string(),
-      options.zone,    axis_of(found.layout.times),        found.layout.time_fault_column};
-  records.time.date_order = options.date_order;
-  records.time.repeated = options.repeated;
+  Records records = named_records(source, found, options);
   const std::size_t rows = assembly.times.size();
   records.times = Column::times(std::move(assembly.times).retyped<Instant>());
-  if (!found.layout.key_cells.empty() || found.key_is_of_path) {
-    records.key_name = found.key_name;
+  if (!records.key_name.empty()) {
     records.keys =
         Column::text(std::move(assembly.keys),
                      std::make_shared<const Column::Dictionary>(assembly.key_texts.take_texts()));

@@ -4,6 +4,7 @@
 #include <tbb/parallel_pipeline.h>
 #include <tbb/task_arena.h>
 
+#include <atomic>
 #include <memory>
 #include <utility>
 #include <vector>
@@ -49,12 +50,13 @@ struct Work {
 class Pass {
  public:
   Pass(const OpenSource& source, const FoundLayout& found, const MissingWords& missing_words,
-       std::size_t chunk_bytes, Assembly& assembly)
+       std::size_t chunk_bytes, Assembly& assembly, Stretching* stretching)
       : source_(source),
         found_(found),
         missing_words_(missing_words),
         chunk_bytes_(chunk_bytes),
-        assembly_(assembly) {
+        assembly_(assembly),
+        stretching_(stretching) {
     for (std::size_t i = 0; i < source.parts.size(); ++i) layouts_.push_back(found.of_part(i));
   }
 
@@ -68,7 +70,7 @@ class Pass {
   void run_all() {
     const int threads = tbb::this_task_arena::max_concurrency();
     if (threads == 1 || is_small()) {
-      for (Work work; next(work);) {
+      for (Work work; !ended_ && next(work);) {
         parse(work);
         append(work);
         check_stopped();
@@ -81,7 +83,7 @@ class Pass {
     const auto take_next = [&](tbb::flow_control& control) {
       std::shared_ptr<Work> work;
       if (!spare.try_pop(work)) work = std::make_shared<Work>();
-      if (!next(*work)) control.stop();
+      if (ended_ || !next(*work)) control.stop();
       return work;
     };
     const auto parse_one = [&](std::shared_ptr<Work> work) {
@@ -194,7 +196,7 @@ class Pass {
     }
     if (source_.parts[work.part].rows) {
       assembly_.pass_over(work.part, work.passed_rows);
-      return assembly_.append(work.chunk);
+      return put(work.chunk);
     }
     if (true_end_ >= work.end) return;  // inside a record that started before
     if (true_end_ != work.begin) read(work, true_end_, work.end);
@@ -203,7 +205,15 @@ class Pass {
       read(work, true_end_, work.end + ahead);
     }
     true_end_ = work.chunk.end;
-    assembly_.append(work.chunk);
+    put(work.chunk);
+  }
+
+  void put(Chunk& chunk) {
+    if (ended_) return;
+    assembly_.append(chunk);
+    if (stretching_ == nullptr) return;
+    stretching_->look_at(assembly_);
+    ended_ = stretching_->given_up();
   }
 
   const OpenSource& source_;
@@ -211,6 +221,8 @@ class Pass {
   const MissingWords& missing_words_;
   std::size_t chunk_bytes_;
   Assembly& assembly_;
+  Stretching* stretching_;
+  std::atomic<bool> ended_ = false;  // nothing more is to be read
   std::vector<Layout> layouts_;
   std::size_t next_part_ = 0;
   std::size_t next_begin_ = 0;
@@ -222,8 +234,9 @@ class Pass {
 }  // namespace
 
 void run_pass(const OpenSource& source, const FoundLayout& found, const MissingWords& missing_words,
-              std::size_t chunk_bytes, Assembly& assembly) {
-  Pass(source, found, missing_words, chunk_bytes != 0 ? chunk_bytes : usual_chunk_bytes, assembly)
+              std::size_t chunk_bytes, Assembly& assembly, Stretching* stretching) {
+  Pass(source, found, missing_words, chunk_bytes != 0 ? chunk_bytes : usual_chunk_bytes, assembly,
+       stretching)
       .run();
 }
 

@@ -9,6 +9,7 @@
 #include <vector>
 #include <zerobeat/base/export.hpp>
 #include <zerobeat/io/read.hpp>
+#include <zerobeat/judge/records.hpp>
 #include <zerobeat/table/reach.hpp>
 
 namespace zerobeat {
@@ -24,6 +25,9 @@ struct ReadTask : ReadOptions {
   bool go_on_ambiguous = false;
   /// Read in chunks of about so many bytes; 0: as is best. What is read does not depend on it.
   std::size_t chunk_bytes = 0;
+  /// Where a source is read in stretches, hand so many rows on at once; 0: as is best. What comes
+  /// of it does not depend on it.
+  std::size_t stretch_rows = 0;
   /// Read no further than about so many bytes; 0: all. For a look at a source's columns.
   std::size_t head_bytes = 0;
   /// So many faults are kept as such, the first ones; all are counted. Whoever writes no rejects
@@ -43,6 +47,19 @@ struct ReadTask : ReadOptions {
 /// As the functions of those names read for a user.
 Records read_records(const Source& source, const ReadTask& task);
 Records read_text(std::string text, const ReadTask& task, const std::string& name = "text");
+
+/// Takes records as they are read: those since the last time, behind those that were held back.
+/// Returns for each strand, in order of first appearance among these records, from which time on
+/// its records are held back; unset: the source must be read as a whole.
+using TakeRecords =
+    std::function<std::optional<std::vector<Instant>>(const Records& records, bool is_last)>;
+
+/// Reads a source in stretches. `begin` is called for each pass over the source, which may be
+/// passed over again when what was believed of its columns turns out wrong. Returns what
+/// read_records() does, without the records; unset when they did not go this way: a source that is
+/// small, whose local times the order of the records decides about, or of which `take` said so.
+std::optional<Records> read_in_stretches(const Source& source, const ReadTask& task,
+                                         const std::function<TakeRecords()>& begin);
 
 }  // namespace detail
 }  // namespace v1
