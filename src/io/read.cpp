@@ -161,6 +161,7 @@ std::optional<Records> read_source_in_stretches(OpenSource source, const ReadTas
   if (task.wanted_time) want_time(source, known.found, task);
   std::vector<bool> as_numbers;
   for (;;) {
+    known.found.layout.lines_only = true;
     Assembly assembly(source, known.found, task);
     assembly.go_by_stretches(as_numbers);
     Stretching stretching(head_of_stretches(source, known.found, task), task.stretch_rows, begin());

@@ -5,6 +5,7 @@
 #include <zerobeat/base/text.hpp>
 
 #include "base/parallel.hpp"
+#include "table/ascending.hpp"
 
 namespace zerobeat::inline v1::detail {
 
@@ -90,7 +91,7 @@ bool ascends(std::span<const Instant> times) {
     // With the first of the next part, so that no step is left out.
     const std::size_t from = p * part;
     const auto stretch = times.subspan(from, std::min(part + 1, times.size() - from));
-    if (!std::ranges::is_sorted(stretch)) good = false;
+    if (!ascend(stretch)) good = false;
   });
   return good;
 }

@@ -2,6 +2,7 @@
 #include <zerobeat/table/timeline.hpp>
 
 #include "base/parallel.hpp"
+#include "table/ascending.hpp"
 
 namespace zerobeat::inline v1 {
 
@@ -70,7 +71,8 @@ Timeline::Timeline(Parts parts) : parts_(std::move(parts)) {
     if (known) continue;
     const std::size_t from = seen == 0 ? strand.begin : seen - 1;
     const auto stretch = times.subspan(from, strand.end - from);
-    if (const auto late = std::ranges::is_sorted_until(stretch); late != stretch.end()) {
+    if (!detail::ascend(stretch)) {
+      const auto late = std::ranges::is_sorted_until(stretch);
       const auto row = from + static_cast<std::size_t>(late - stretch.begin());
       fail_usage(
           "row {}: {} is before {}, the time of the row before; timeline() and settle() sort", row,

@@ -129,8 +129,8 @@ void check_scan(std::string_view text) {
   detail::Scan fast, plain;
   detail::scan_text(text, ',', '"', fast);
   detail::scan_text_plain(text, ',', '"', plain);
-  HOLDS(std::ranges::equal(fast.places.span(), plain.places.span()));
-  HOLDS(std::ranges::equal(fast.ends.span(), plain.ends.span()));
+  HOLDS(std::ranges::equal(fast.places(), plain.places()));
+  HOLDS(fast.lines() == plain.lines() && fast.has_return == plain.has_return);
   HOLDS(fast.has_quote == plain.has_quote && fast.has_high == plain.has_high);
 }
 

@@ -27,10 +27,12 @@ namespace detail {
 
 enum TextKind : std::uint8_t { other_text, missing_word, number_text };
 
-/// A letter that starts neither a number nor a word for missing decides at once.
-constexpr std::array<bool, 256> plain_letters() {
+/// A letter that starts neither a number nor a word for missing decides at once; with or without
+/// those that true and false start with.
+constexpr std::array<bool, 256> plain_letters(bool with_truth) {
   std::array<bool, 256> plain{};
   for (const char* c = "abcdefghjklmopqrstuvwxyz"; *c != '\0'; ++c) {
+    if (!with_truth && (*c == 't' || *c == 'f')) continue;
     plain[static_cast<unsigned char>(*c)] = plain[static_cast<unsigned char>(*c - 32)] = true;
   }
   return plain;
@@ -87,6 +89,9 @@ class CellJudge {
       read_times();
     }
     if (!layout_.key_cells.empty()) read_keys();
+    if constexpr (is_even) {
+      if (cells_.lacks_rows()) return;
+    }
     place_records();
     for (std::size_t i = 0; i < layout_.values.size(); ++i) {
       const ValueColumn& value = layout_.values[i];
@@ -169,6 +174,7 @@ class CellJudge {
   }
 
   static constexpr bool has_types = std::is_same_v<Cells, RowCells>;
+  static constexpr bool is_even = std::is_same_v<Cells, EvenCells>;
   /// The number of each record in the chunk, rejected ones counted.
   void number_records() {
     chunk_.times.resize(cells_.size());
@@ -278,11 +284,15 @@ class CellJudge {
         chunk_.runs.push_back({0, 0});
         return;
       }
-    } else {
+    } else if (!layout_.lines_only) {
       chunk_.offsets.resize(rows);
+      for (std::size_t row = 0; row < rows; ++row) chunk_.offsets[row] = cells_.start(row);
+    }
+    if constexpr (is_even) {
+      if (rows > 0) chunk_.runs.push_back({0, 0});
+      return;
     }
     for (std::size_t row = 0; row < rows; ++row) {
-      if constexpr (!has_types) chunk_.offsets[row] = cells_.start(row);
       const std::uint64_t line = cells_.line(row);
       if (line - row != line_offset_) {
         line_offset_ = line - row;
@@ -343,7 +353,7 @@ class CellJudge {
       if (readable_before && batches.available && row >= batches.next_try &&
           !column.may_be_wide()) {
         const std::size_t n =
-            read_batches(batches, find, column, row, count, keep ? numbers : nullptr);
+            read_many(batches, find, column, row, count, keep ? numbers : nullptr);
         read += static_cast<std::int64_t>(n);
         row += n;
         if (row == count) break;
@@ -382,6 +392,22 @@ class CellJudge {
   };
 
   /// Reads the numbers of rows from `row` on, as long as they are short ones; returns how many.
+  template <typename Finder>
+  static std::size_t read_many(NumberBatches& batches, const Finder& find, ChunkColumn& column,
+                               std::size_t row, std::size_t count, std::uint64_t* numbers) {
+    if constexpr (is_even) {
+      if (!find.has_return && numbers != nullptr) {
+        const EvenNumbers even{find.base, find.stops + row * find.cells, find.cells, count - row};
+        const std::size_t n =
+            column.whole ? even.read_integers(numbers + row) : even.read_numbers(numbers + row);
+        // Where there are few of them, trying costs little.
+        batches.next_try = row + (n < 4 ? 8 : n);
+        return n;
+      }
+    }
+    return read_batches(batches, find, column, row, count, numbers);
+  }
+
   template <typename Finder>
   static std::size_t read_batches(NumberBatches& batches, const Finder& find, ChunkColumn& column,
                                   std::size_t row, std::size_t count, std::uint64_t* numbers) {
@@ -460,12 +486,44 @@ class CellJudge {
   }
 
   [[gnu::noinline]] void judge_texts(const ValueColumn& value, ChunkColumn& column) {
-    static constexpr auto plain = plain_letters();
+    const std::size_t rows = cells_.size();
+    if constexpr (is_even) {
+      // Many that begin with a plain letter, other than those of true and false, at once.
+      constexpr std::size_t many = 32;
+      const auto find = cells_.finder(value.cell);
+      std::size_t row = 0;
+      for (; row + many <= rows; row += many) {
+        const bool by_letter = column.first_other >= 0 && !missing_words_.has_further();
+        if (!by_letter || !are_plain(find, row, many)) {
+          judge_texts(value, column, row, many);
+        } else {
+          column.filled_cells += many;
+        }
+      }
+      return judge_texts(value, column, row, rows - row);
+    }
+    judge_texts(value, column, 0, rows);
+  }
+
+  /// Whether each of some cells begins with a letter that says it is a text, and is not true or
+  /// false. An empty one begins with what stands behind it.
+  template <typename Finder>
+  static bool are_plain(const Finder& find, std::size_t row, std::size_t rows) {
+    static constexpr auto plain = plain_letters(false);
+    bool all = true;
+    for (std::size_t i = row; i < row + rows; ++i) {
+      all &= plain[static_cast<unsigned char>(find.base[find.stops[i * find.cells - 1] + 1])];
+    }
+    return all;
+  }
+
+  void judge_texts(const ValueColumn& value, ChunkColumn& column, std::size_t from,
+                   std::size_t count) {
+    static constexpr auto plain = plain_letters(true);
     const auto find = cells_.finder(value.cell);
     const bool further = missing_words_.has_further();
-    const std::size_t rows = cells_.size();
     std::int64_t plain_cells = 0;
-    for (std::size_t row = 0; row < rows; ++row) {
+    for (std::size_t row = from; row < from + count; ++row) {
       const std::string_view text = find(row);
       if (!text.empty() && plain[static_cast<unsigned char>(text[0])] && !further) {
         ++plain_cells;

@@ -49,6 +49,21 @@ class NumberBatch {
   std::array<std::uint64_t, most> negative_;  // all bits, or none
 };
 
+/// The cells of one column of lines that all have as many, as short decimals: each cell ends at a
+/// place, and begins behind the place before it. Each is read as read_short_number reads it.
+struct EvenNumbers {
+  const char* base;
+  const std::uint32_t* stops;  ///< of the first cell
+  std::size_t stride;          ///< places from cell to cell
+  std::size_t count;
+
+  /// What they are: int64, without those that begin with a needless zero, or doubles. Before the
+  /// end of each, eight bytes can be looked at. Returns how many there are up to the first that is
+  /// not one, or has more than eight characters; `out` has room for `count`.
+  std::size_t read_integers(std::uint64_t* out) const;
+  std::size_t read_numbers(std::uint64_t* out) const;
+};
+
 }  // namespace detail
 }  // namespace v1
 }  // namespace zerobeat

@@ -13,8 +13,15 @@ std::vector<std::int64_t> rows_held_back(const Records& records, std::span<const
   std::vector<std::int64_t> rows;
   const auto times = records.times.times();
   if (!records.keys) {
-    for (std::size_t row = 0; row < times.size(); ++row) {
-      if (times[row] >= from[0]) rows.push_back(static_cast<std::int64_t>(row));
+    // Mostly the last ones: whole blocks before them have none.
+    constexpr std::size_t block = 64;
+    for (std::size_t begin = 0; begin < times.size(); begin += block) {
+      const auto own = times.subspan(begin, std::min(block, times.size() - begin));
+      bool any = false;
+      for (const Instant t : own) any |= t >= from[0];
+      for (std::size_t i = 0; any && i < own.size(); ++i) {
+        if (own[i] >= from[0]) rows.push_back(static_cast<std::int64_t>(begin + i));
+      }
     }
     return rows;
   }

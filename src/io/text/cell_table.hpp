@@ -1,8 +1,9 @@
 /// Records split into cells, and not judged yet: what every splitter of text leaves for the judge.
 ///
-/// Two kinds of table have the same calls. PlainCells is of delimited text without quotes, where
-/// every delimiter and every line's end is one. SpanCells is of everything else: each cell stands
-/// where its splitter found it.
+/// Kinds of tables have the same calls. EvenCells is of delimited text without quotes whose lines
+/// are all records of as many cells. PlainCells is of such text in which some lines are not: every
+/// delimiter and every line's end is one. SpanCells is of everything else: each cell stands where
+/// its splitter found it.
 
 #pragma once
 
@@ -27,6 +28,63 @@ struct RawSpan {
   std::size_t length = 0;
 };
 
+/// Lines that all have as many cells as the header, one after the other. None can be taken out:
+/// when one is, the table says so, and PlainCells is to be tried.
+class EvenCells {
+ public:
+  /// Where the cells of one column stand.
+  struct Finder {
+    const char* base;
+    const std::uint32_t*
+        stops;          ///< the place after the first row's cell; the one before it ends it
+    std::size_t cells;  ///< places from row to row
+    bool has_return;    ///< one may stand before the line's end
+
+    [[gnu::always_inline]] std::string_view operator()(std::size_t row) const {
+      const std::uint32_t* const at = stops + row * cells;
+      const std::uint32_t start = at[-1] + 1;
+      std::uint32_t stop = *at;
+      if (has_return && stop > start && base[stop - 1] == '\r') --stop;
+      return {base + start, stop - start};
+    }
+  };
+
+  EvenCells(const char* base, const std::uint32_t* places, std::size_t cells, std::size_t rows,
+            bool has_return)
+      : base_(base), places_(places), cells_(cells), rows_(rows), has_return_(has_return) {}
+
+  std::size_t size() const { return rows_; }
+  Finder finder(std::size_t cell) const {
+    return {base_, places_ + cell, cells_, has_return_ && cell + 1 == cells_};
+  }
+  std::string_view text(std::size_t row, std::size_t cell) const {
+    return cell == absent_cell ? std::string_view() : finder(cell)(row);
+  }
+  RawSpan raw_cell(std::size_t row, std::size_t cell) const {
+    const std::string_view word = text(row, cell);
+    return {static_cast<std::size_t>(word.data() - base_), word.size()};
+  }
+  std::uint64_t line(std::size_t row) const { return row; }
+  std::uint32_t start(std::size_t row) const { return places_[row * cells_ - 1] + 1; }
+  /// The raw record, without its line's end.
+  RawSpan raw_record(std::size_t row) const {
+    const RawSpan last = raw_cell(row, cells_ - 1);
+    return {start(row), last.from + last.length - start(row)};
+  }
+
+  void move(std::size_t to, std::size_t from, std::size_t) { lacks_rows_ |= to != from; }
+  void cut(std::size_t rows) { lacks_rows_ |= rows != rows_; }
+  /// Whether a row was taken out, so that what is here is no longer right.
+  bool lacks_rows() const { return lacks_rows_; }
+
+ private:
+  const char* base_;
+  const std::uint32_t* places_;
+  std::size_t cells_, rows_;
+  bool has_return_;
+  bool lacks_rows_ = false;
+};
+
 /// Lines that have as many cells as the header.
 class PlainCells {
  public:
@@ -44,9 +102,9 @@ class PlainCells {
     bool last;
 
     [[gnu::always_inline]] std::string_view operator()(std::size_t row) const {
-      const std::uint32_t at = lines[row].place + cell;
-      const std::uint32_t start = at == 0 ? 0 : places[at - 1] + 1;
-      std::uint32_t stop = places[at];
+      const std::uint32_t* const at = places + lines[row].place + cell;
+      const std::uint32_t start = at[-1] + 1;
+      std::uint32_t stop = *at;
       if (last && stop > start && base[stop - 1] == '\r') --stop;
       return {base + start, stop - start};
     }
@@ -54,6 +112,7 @@ class PlainCells {
 
   PlainCells(const char* base, std::size_t cells, Buffer<Line>& lines)
       : base_(base), cells_(cells), lines_(lines) {}
+  /// The scan's, before whose first one lies another.
   void set_places(const std::uint32_t* places) { places_ = places; }
 
   std::size_t size() const { return lines_.size(); }
@@ -68,10 +127,7 @@ class PlainCells {
     return {static_cast<std::size_t>(word.data() - base_), word.size()};
   }
   std::uint64_t line(std::size_t row) const { return lines_[row].line; }
-  std::uint32_t start(std::size_t row) const {
-    const std::uint32_t place = lines_[row].place;
-    return place == 0 ? 0 : places_[place - 1] + 1;
-  }
+  std::uint32_t start(std::size_t row) const { return (places_ + lines_[row].place)[-1] + 1; }
   /// The raw record, without its line's end.
   RawSpan raw_record(std::size_t row) const {
     const RawSpan last = raw_cell(row, cells_ - 1);

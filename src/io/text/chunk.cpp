@@ -24,6 +24,19 @@ void reserve(Chunk& chunk, const Layout& layout, std::size_t records) {
   }
 }
 
+/// Reads a stretch of which every line is a record that is kept; false, and nothing is read, when
+/// one is not.
+bool read_evenly(const Stretch& stretch, Scan& scan, const MissingWords& missing_words) {
+  auto cells = even_cells(stretch, scan);
+  if (!cells) return false;
+  Chunk& chunk = stretch.chunk;
+  const char* const base = stretch.text.data() + stretch.begin;
+  CellJudge(*cells, base, stretch.begin, stretch.layout, missing_words, chunk).judge();
+  if (!cells->lacks_rows()) return true;
+  chunk.clear();
+  return false;
+}
+
 }  // namespace
 
 void FirstLines::add(const FirstLines& other, std::uint64_t before, std::size_t part) {
@@ -113,11 +126,11 @@ void read_chunk(std::string_view text, bool is_whole, std::size_t begin, std::si
   }
   thread_local Scan scan;
   scan_text(text.substr(begin, end - begin), layout.delimiter, layout.quote, scan);
-  reserve(chunk, layout, scan.places.size() / layout.cells + 1);
+  reserve(chunk, layout, scan.places().size() / layout.cells + 1);
   if (scan.has_quote || layout.runs) {
     split_quoted(stretch, scan, spans);
     CellJudge(spans, base, begin, layout, missing_words, chunk).judge();
-  } else {
+  } else if (!read_evenly(stretch, scan, missing_words)) {
     thread_local Buffer<PlainCells::Line> lines;
     PlainCells cells(base, layout.cells, lines);
     split_plain(stretch, scan, cells);

@@ -55,6 +55,7 @@ struct Layout {
   std::vector<std::size_t> time_cells;  ///< one, or several that make the time
   TimeJoin time_join;                   ///< how several are put together
   bool judge = false;                   ///< the columns are judged here, and none is kept
+  bool lines_only = false;              ///< of the records' places the bytes are not wanted
   bool untimed = false;                 ///< no cell is a time; times number the records
   std::vector<std::size_t> key_cells;   ///< one, or several that make the key
   std::int32_t time_fault_column = -1;
@@ -175,7 +176,7 @@ struct Chunk {
   Buffer<std::int32_t> keys;
   Interner<std::string_view> key_texts;
   std::vector<ChunkColumn> columns;
-  Buffer<std::uint32_t> offsets;  ///< of kept records, from `begin`
+  Buffer<std::uint32_t> offsets;  ///< of kept records, from `begin`, where they are wanted
   std::vector<Places::Run> runs;  ///< lines of kept records, from 0
   std::vector<Fault> faults;      ///< lines from 0
   std::vector<Undecided> undecided;

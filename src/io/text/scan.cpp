@@ -39,16 +39,22 @@ void scan_blocks(const char* text, std::size_t blocks, char delimiter, char quot
   const auto newlines = hn::Set(d, static_cast<std::uint8_t>('\n'));
   const auto quotes = hn::Set(d, static_cast<std::uint8_t>(quote));
   const auto high_bit = hn::Set(d, std::uint8_t{0x80});
+  const auto returns = hn::Set(d, static_cast<std::uint8_t>('\r'));
   auto any_quote = hn::Zero(d);
   auto any_high = hn::Zero(d);
-  std::uint32_t* const first = scan.places.data();
+  auto any_return = hn::Zero(d);
+  std::uint32_t* const first = scan.room();
   std::uint32_t* out = first;
-  std::uint32_t* ends = scan.ends.data();
+  std::size_t newline_count = 0;
 
   for (std::size_t block = 0; block < blocks; ++block) {
     const auto* p = reinterpret_cast<const std::uint8_t*>(text) + 64 * block;
-    std::uint64_t lines = bits_of_64(p, [&](auto bytes) HWY_ATTR {
+    // Pages of a file lie anywhere in memory: nobody else looks ahead past the end of one.
+    constexpr std::size_t ahead = 1024;
+    __builtin_prefetch(p + ahead);
+    const std::uint64_t lines = bits_of_64(p, [&](auto bytes) HWY_ATTR {
       any_quote = hn::Or(any_quote, hn::VecFromMask(d, hn::Eq(bytes, quotes)));
+      any_return = hn::Or(any_return, hn::VecFromMask(d, hn::Eq(bytes, returns)));
       any_high = hn::Or(any_high, bytes);
       return hn::Eq(bytes, newlines);
     });
@@ -56,12 +62,7 @@ void scan_blocks(const char* text, std::size_t blocks, char delimiter, char quot
         lines | bits_of_64(p, [&](auto bytes) HWY_ATTR { return hn::Eq(bytes, delimiters); });
     const auto base = static_cast<std::uint32_t>(64 * block);
     const auto found = static_cast<unsigned>(__builtin_popcountll(bits));
-    // A newline's place is told by how many of the places stand before it.
-    for (; lines != 0; lines &= lines - 1) {
-      const std::uint64_t before = bits & (lines ^ (lines - 1)) & ~(lines & (~lines + 1));
-      *ends++ = static_cast<std::uint32_t>(out - first) +
-                static_cast<std::uint32_t>(__builtin_popcountll(before));
-    }
+    newline_count += static_cast<std::size_t>(__builtin_popcountll(lines));
     // Eight at a time, whether there are so many or not: cheaper than a branch for each.
     for (unsigned done = 0; done < found; done += 8) {
       for (unsigned i = 0; i < 8; ++i) {
@@ -71,9 +72,9 @@ void scan_blocks(const char* text, std::size_t blocks, char delimiter, char quot
     }
     out += found;
   }
-  scan.places.resize(static_cast<std::size_t>(out - first));
-  scan.ends.resize(static_cast<std::size_t>(ends - scan.ends.data()));
+  scan.added(static_cast<std::size_t>(out - first), newline_count);
   scan.has_quote |= quote != '\0' && !hn::AllFalse(d, hn::MaskFromVec(any_quote));
+  scan.has_return |= !hn::AllFalse(d, hn::MaskFromVec(any_return));
   scan.has_high |= !hn::AllFalse(d, hn::Eq(hn::And(any_high, high_bit), high_bit));
 }
 
@@ -100,42 +101,43 @@ auto* best_scan_blocks() {
 
 }  // namespace
 
-void scan_text_plain(std::string_view text, char delimiter, char quote, Scan& scan) {
-  scan.places.clear();
-  scan.ends.clear();
-  scan.has_quote = scan.has_high = false;
-  for (std::size_t i = 0; i < text.size(); ++i) {
-    const char c = text[i];
-    if (c == '\n') scan.ends.push_back(static_cast<std::uint32_t>(scan.places.size()));
-    if (c == delimiter || c == '\n') scan.places.push_back(static_cast<std::uint32_t>(i));
-    if (c == quote && quote != '\0') scan.has_quote = true;
-    if ((static_cast<unsigned char>(c) & 0x80) != 0) scan.has_high = true;
+void Scan::begin(std::size_t most) {
+  marks_.clear();
+  marks_.reserve(most + 1);
+  marks_.push_back(static_cast<std::uint32_t>(-1));
+  lines_ = 0;
+  has_quote = has_high = has_return = false;
+}
+
+namespace {
+
+/// Adds what stands in `part`, so many bytes into the text.
+void scan_plainly(std::string_view part, std::size_t before, char delimiter, char quote,
+                  Scan& scan) {
+  for (std::size_t i = 0; i < part.size(); ++i) {
+    const char c = part[i];
+    if (c == delimiter || c == '\n') scan.add(before + i, c == '\n');
+    scan.has_quote |= quote != '\0' && c == quote;
+    scan.has_return |= c == '\r';
+    scan.has_high |= (static_cast<unsigned char>(c) & 0x80) != 0;
   }
 }
 
+}  // namespace
+
+void scan_text_plain(std::string_view text, char delimiter, char quote, Scan& scan) {
+  scan.begin(0);
+  scan_plainly(text, 0, delimiter, quote, scan);
+}
+
 void scan_text(std::string_view text, char delimiter, char quote, Scan& scan) {
-  scan.places.clear();
-  scan.ends.clear();
-  scan.has_quote = scan.has_high = false;
   // Room for a place at every byte, of which only what is written takes memory, and for the
   // places past the last one that the block loop writes.
-  scan.places.reserve(text.size() + 64);
-  scan.ends.reserve(text.size() + 64);
+  scan.begin(text.size() + 64);
   const std::size_t blocks = text.size() / 64;
   static const auto scan_blocks = best_scan_blocks();
   scan_blocks(text.data(), blocks, delimiter, quote, scan);
-
-  char tail[64];
-  const std::size_t rest = text.size() - 64 * blocks;
-  std::memcpy(tail, text.data() + 64 * blocks, rest);
-  for (std::size_t i = 0; i < rest; ++i) {
-    if (tail[i] == '\n') scan.ends.push_back(static_cast<std::uint32_t>(scan.places.size()));
-    if (tail[i] == delimiter || tail[i] == '\n') {
-      scan.places.push_back(static_cast<std::uint32_t>(64 * blocks + i));
-    }
-    if (quote != '\0' && tail[i] == quote) scan.has_quote = true;
-    if ((static_cast<unsigned char>(tail[i]) & 0x80) != 0) scan.has_high = true;
-  }
+  scan_plainly(text.substr(64 * blocks), 64 * blocks, delimiter, quote, scan);
 }
 
 }  // namespace zerobeat::detail

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cstring>
+#include <optional>
 #include <zerobeat/base/text.hpp>
 
 #include "io/text/record_splitter.hpp"
@@ -43,7 +44,7 @@ class QuotedWalk {
         layout_(stretch.layout),
         chunk_(stretch.chunk),
         cells_(cells),
-        places_(scan.places.span()),
+        places_(scan.places()),
         check_encoding_(scan.has_high),
         splitter_{text_, layout_.delimiter, layout_.quote, &chunk_.unquoted} {}
 
@@ -203,6 +204,14 @@ class QuotedWalk {
   Splitter splitter_;
 };
 
+/// A last line without an end ends with the stretch.
+void end_last_line(const Stretch& stretch, Scan& scan) {
+  if (stretch.text[stretch.end - 1] == '\n') return;
+  const std::size_t size = stretch.end - stretch.begin;
+  const auto places = scan.places();
+  if (places.empty() || places.back() != size) scan.add(size, true);
+}
+
 }  // namespace
 
 bool is_utf8(std::string_view text) {
@@ -221,40 +230,61 @@ bool is_utf8(std::string_view text) {
   return true;
 }
 
+std::optional<EvenCells> even_cells(const Stretch& stretch, Scan& scan) {
+  const Layout& layout = stretch.layout;
+  const char* const base = stretch.text.data() + stretch.begin;
+  end_last_line(stretch, scan);
+  const std::size_t cells = layout.cells, rows = scan.lines();
+  if (scan.has_high || rows * cells != scan.places().size()) return std::nullopt;
+  const std::uint32_t* const places = scan.first_place();
+  const int comment = layout.comment ? static_cast<unsigned char>(*layout.comment) : -1;
+  bool even = true;
+  for (std::size_t row = 0; row < rows; ++row) {
+    const std::uint32_t* const line = places + row * cells;
+    const int first = static_cast<unsigned char>(base[line[-1] + 1]);
+    even &= first > ' ' && first != comment;
+    // The last line may end without one.
+    if (row + 1 < rows) even &= base[line[cells - 1]] == '\n';
+  }
+  if (!even) return std::nullopt;
+  stretch.chunk.records += static_cast<std::int64_t>(rows);
+  stretch.chunk.lines = rows;
+  stretch.chunk.end = stretch.end;
+  return EvenCells(base, places, cells, rows, scan.has_return);
+}
+
 void split_plain(const Stretch& stretch, Scan& scan, PlainCells& cells) {
   const Layout& layout = stretch.layout;
   const char* const base = stretch.text.data() + stretch.begin;
-  const std::size_t size = stretch.end - stretch.begin;
-  if (base[size - 1] != '\n') {
-    scan.ends.push_back(static_cast<std::uint32_t>(scan.places.size()));
-    scan.places.push_back(static_cast<std::uint32_t>(size));
-  }
-  const std::uint32_t* const places = scan.places.data();
+  end_last_line(stretch, scan);
+  const std::uint32_t* const places = scan.first_place();
   cells.set_places(places);
-  const std::span<const std::uint32_t> ends = scan.ends.span();
   const auto in_header = static_cast<std::uint32_t>(layout.cells);
   const int comment = layout.comment ? static_cast<unsigned char>(*layout.comment) : -1;
   const bool check_all = scan.has_high;
   Buffer<PlainCells::Line>& lines = cells.lines();
-  lines.resize(ends.size());
+  lines.resize(scan.lines());
   PlainCells::Line* const line = lines.data();
   std::size_t kept = 0;
-  std::uint32_t place = 0;  // the first of the line
-  std::uint32_t from = 0;   // the line's first byte
-  for (std::uint32_t number = 0; number < ends.size(); ++number) {
-    const std::uint32_t end = ends[number];
-    const bool regular = end - place + 1 == in_header;
+  std::uint32_t place = 0;   // the first of the line
+  std::uint32_t number = 0;  // of the line
+  const auto count = static_cast<std::uint32_t>(scan.places().size());
+  const auto size = static_cast<std::uint32_t>(stretch.end - stretch.begin);
+  for (std::uint32_t at = 0; at < count; ++at) {
+    if (places[at] < size && base[places[at]] != '\n') continue;
+    const bool regular = at - place + 1 == in_header;
+    const std::uint32_t from = (places + place)[-1] + 1;
     const int first = static_cast<unsigned char>(base[from]);
     const bool odd = first <= ' ' || first == comment || check_all;
-    if ((regular && !odd) || judge_line(stretch, from, places[end], number, regular, check_all)) {
+    if ((regular && !odd) || judge_line(stretch, from, places[at], number, regular, check_all)) {
       line[kept++] = {place, number};
     }
-    from = places[end] + 1;
-    place = end + 1;
+    place = at + 1;
+    ++number;
   }
   lines.resize(kept);
   stretch.chunk.records += static_cast<std::int64_t>(kept);
-  stretch.chunk.lines = ends.size();
+  stretch.chunk.lines = scan.lines();
   stretch.chunk.end = stretch.end;
 }
 

@@ -2,6 +2,7 @@
 
 #pragma once
 
+#include <optional>
 #include <zerobeat/base/export.hpp>
 
 #include "io/text/cell_table.hpp"
@@ -20,6 +21,10 @@ struct Stretch {
   const Layout& layout;
   Chunk& chunk;  ///< its counts of records and lines, its end and its faults are set
 };
+
+/// The cells of a stretch without quotes in which every line is a record of as many cells as the
+/// header; unset when one is not, or may not be encoded as it should.
+std::optional<EvenCells> even_cells(const Stretch& stretch, Scan& scan);
 
 /// Splits a stretch without quotes, whose delimiters and line ends `scan` has.
 void split_plain(const Stretch& stretch, Scan& scan, PlainCells& cells);
