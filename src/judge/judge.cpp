@@ -241,33 +241,79 @@ bool has_text(const SourceAccount& account) {
   });
 }
 
+/// Records of one key and time: places [begin, end) of the order, at least two.
+struct SameTime {
+  std::size_t begin = 0, end = 0;
+};
+
+std::vector<SameTime> records_of_one_time(const Records& records, const RecordOrder& order) {
+  const auto times = records.times.times();
+  std::vector<SameTime> all;
+  for (const Strand& strand : order.strands) {
+    const auto time = [&](std::size_t k) { return times[static_cast<std::size_t>(order.row(k))]; };
+    for (std::size_t begin = strand.begin; begin < strand.end;) {
+      std::size_t end = begin + 1;
+      while (end < strand.end && time(end) == time(begin)) ++end;
+      if (end - begin > 1) all.push_back({begin, end});
+      begin = end;
+    }
+  }
+  return all;
+}
+
+/// The bytes where some records begin. Where their lines alone are kept, these are counted on from
+/// the last start of a line that is known.
+class RecordBytes {
+ public:
+  RecordBytes(const Records& records, std::vector<std::int64_t> rows) : rows_(std::move(rows)) {
+    std::ranges::sort(rows_);
+    Places::LineStart known, at;
+    for (const std::int64_t row : rows_) {
+      const auto record = static_cast<std::size_t>(row);
+      const Places::LineStart start = records.places->known_start(record);
+      if (start != known) known = at = start;
+      for (const std::uint64_t line = records.places->line(record); at.line < line; ++at.line) {
+        at.byte += records.source->raw(at.byte, part_bytes).find('\n') + 1;
+      }
+      bytes_.push_back(at.byte);
+    }
+  }
+
+  std::uint64_t of(std::int64_t row) const {
+    return bytes_[static_cast<std::size_t>(std::ranges::lower_bound(rows_, row) - rows_.begin())];
+  }
+
+ private:
+  std::vector<std::int64_t> rows_;  // ascending
+  std::vector<std::uint64_t> bytes_;
+};
+
 /// Of records of one key and time, how many are the same record once more.
 std::int64_t count_same_again(const Records& records, const RecordOrder& order) {
-  const auto times = records.times.times();
   const SourceAccount& account = *records.source;
+  if (!has_text(account)) return 0;
+  const auto groups = records_of_one_time(records, order);
+  std::vector<std::int64_t> rows;
+  for (const SameTime& group : groups) {
+    for (std::size_t i = group.begin; i < group.end; ++i) rows.push_back(order.row(i));
+  }
+  const RecordBytes bytes(records, std::move(rows));
   const auto raw = [&](std::size_t i) {
-    const std::uint64_t byte = records.places->byte(static_cast<std::size_t>(order.row(i)));
+    const std::uint64_t byte = bytes.of(order.row(i));
     const std::string_view rest = account.raw(byte, part_bytes);
     const std::string_view line = rest.substr(0, rest.find('\n'));
     if (line.find('"') == std::string_view::npos) return line;
     return rest.substr(0, account.record_length(byte));
   };
   std::int64_t same = 0;
-  if (!has_text(account)) return same;
   std::unordered_set<std::string_view> seen;
-  for (const Strand& strand : order.strands) {
-    const auto time = [&](std::size_t k) { return times[static_cast<std::size_t>(order.row(k))]; };
-    for (std::size_t begin = strand.begin; begin < strand.end;) {
-      std::size_t end = begin + 1;
-      while (end < strand.end && time(end) == time(begin)) ++end;
-      if (end - begin == 2) {
-        same += raw(begin) == raw(begin + 1);
-      } else if (end - begin > 2) {
-        seen.clear();
-        for (std::size_t i = begin; i < end; ++i) same += !seen.insert(raw(i)).second;
-      }
-      begin = end;
+  for (const SameTime& group : groups) {
+    if (group.end - group.begin == 2) {
+      same += raw(group.begin) == raw(group.begin + 1);
+      continue;
     }
+    seen.clear();
+    for (std::size_t i = group.begin; i < group.end; ++i) same += !seen.insert(raw(i)).second;
   }
   return same;
 }

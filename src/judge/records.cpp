@@ -24,15 +24,18 @@ void Places::add(std::uint64_t base, std::span<const std::uint32_t> offsets,
 void Places::add_rows(std::uint64_t base, std::uint64_t line, std::size_t count,
                       std::span<const Run> runs) {
   if (count == 0) return;
-  const bool goes_on = !bases_.empty() && bases_.back().line != 0 &&
+  const bool goes_on = !bases_.empty() && bases_.back().is_of_rows() &&
                        base - bases_.back().byte == line - bases_.back().line;
   if (!goes_on) bases_.push_back({size_, base, 0, line});
   add_runs(runs, count);
 }
 
-void Places::add_lines(std::uint64_t base, std::size_t count, std::span<const Run> runs) {
+bool Places::Base::is_of_rows() const { return line != 0 && offset != not_kept; }
+
+void Places::add_lines(std::uint64_t base, std::uint64_t line, std::size_t count,
+                       std::span<const Run> runs) {
   if (count == 0) return;
-  bases_.push_back({size_, base, not_kept, 0});
+  bases_.push_back({size_, base, not_kept, line});
   add_runs(runs, count);
 }
 
@@ -57,12 +60,12 @@ Places Places::kept(std::span<const std::int64_t> records) const {
     check(record);
     const Base& base = base_of(record);
     const Run run{0, line(record)};
-    if (base.line != 0) {
+    if (base.is_of_rows()) {
       out.add_rows(base.byte, base.line, 1, {&run, 1});
       continue;
     }
     if (base.offset == not_kept) {
-      out.add_lines(base.byte, 1, {&run, 1});
+      out.add_lines(base.byte, base.line, 1, {&run, 1});
       continue;
     }
     const std::uint32_t offset = offsets_[base.offset + (record - base.record)];
@@ -92,9 +95,16 @@ void Places::check(std::size_t record) const {
 std::uint64_t Places::byte(std::size_t record) const {
   check(record);
   const Base& base = base_of(record);
-  if (base.line != 0) return base.byte + (line(record) - base.line);
+  if (base.is_of_rows()) return base.byte + (line(record) - base.line);
   if (base.offset == not_kept) return base.byte;
   return base.byte + offsets_[base.offset + (record - base.record)];
+}
+
+Places::LineStart Places::known_start(std::size_t record) const {
+  check(record);
+  const Base& base = base_of(record);
+  if (base.offset == not_kept) return {base.line, base.byte};
+  return {line(record), byte(record)};
 }
 
 void reject_in_account(SourceAccount& account, const Places& places,

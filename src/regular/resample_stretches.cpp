@@ -15,6 +15,7 @@
 #include "regular/buckets.hpp"
 #include "regular/resample_level.hpp"
 #include "take/definitions.hpp"
+#include "time/wide_instant.hpp"
 
 namespace zerobeat::inline v1 {
 
@@ -33,6 +34,25 @@ bool go_by_stretches(const Resample& options) {
   return plain && std::ranges::none_of(options.take, [](const Take& take) {
            return detail::goes_by_standing(take.stat) || take.stat == increase;
          });
+}
+
+/// Whether the buckets of a stretch are many times its rows, mostly empty ones: then what comes of
+/// them is what takes memory, and the whole may be refused.
+bool are_mostly_empty(const Timeline& stretch, const Resample& options) {
+  if (options.empty == Resample::Empty::skip) return false;
+  const Period period = detail::levels_of(options)[0];
+  constexpr double day = 86'400e9, shortest_month = 28 * day;
+  const double length = static_cast<double>(period.months) * shortest_month +
+                        static_cast<double>(period.days) * day +
+                        static_cast<double>(period.nanoseconds.count());
+  double buckets = 0;
+  for (const Strand& strand : stretch.strands()) {
+    if (strand.size() == 0) continue;
+    const Instant first = stretch.times()[strand.begin], last = stretch.times()[strand.end - 1];
+    buckets += 1 + detail::seconds_between(first, last) * 1e9 / length;
+  }
+  constexpr double many = 16, few = 1 << 20;
+  return buckets > std::max(few, many * static_cast<double>(stretch.rows()));
 }
 
 class ResampleStretches {
@@ -86,6 +106,7 @@ class ResampleStretches {
     } else if (types_of(stretch) != types_) {
       return std::nullopt;
     }
+    if (are_mostly_empty(stretch, options_)) return std::nullopt;
     Buckets buckets =
         detail::find_buckets(stretch, options_, detail::levels_of(options_)[0], false);
     if (!buckets.notes.empty()) return std::nullopt;

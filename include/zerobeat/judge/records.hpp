@@ -36,8 +36,10 @@ class Places {
   void add_rows(std::uint64_t base, std::uint64_t line, std::size_t count,
                 std::span<const Run> runs);
 
-  /// Adds `count` records of a stretch of which the lines alone are kept: byte() of each is `base`.
-  void add_lines(std::uint64_t base, std::size_t count, std::span<const Run> runs);
+  /// Adds `count` records of a stretch of text of which the lines alone are kept: byte() of each is
+  /// `base`, which is where `line` begins.
+  void add_lines(std::uint64_t base, std::uint64_t line, std::size_t count,
+                 std::span<const Run> runs);
 
   void reserve(std::size_t records) { offsets_.reserve(records); }
   /// The places of some of the records, named in ascending order.
@@ -48,12 +50,25 @@ class Places {
   [[nodiscard]] std::uint64_t line(std::size_t record) const;
   [[nodiscard]] std::uint64_t byte(std::size_t record) const;
 
+  /// A line of the source, and the byte where it begins.
+  struct LineStart {
+    std::uint64_t line = 0;
+    std::uint64_t byte = 0;
+
+    friend bool operator==(const LineStart&, const LineStart&) = default;
+  };
+  /// The nearest start of a line that is known, at or before a record's: its own, but where the
+  /// lines alone are kept.
+  [[nodiscard]] LineStart known_start(std::size_t record) const;
+
  private:
   struct Base {
     std::uint64_t record = 0;
     std::uint64_t byte = 0;
     std::uint64_t offset = 0;  ///< where in offsets_ the bytes of its records are, if they are kept
-    std::uint64_t line = 0;    ///< of rows: the line of `byte`; else 0
+    std::uint64_t line = 0;    ///< of rows and where lines alone are kept: that of `byte`; else 0
+
+    bool is_of_rows() const;
   };
   const Base& base_of(std::size_t record) const;
   void check(std::size_t record) const;

@@ -118,8 +118,8 @@ class Assembly {
     line_ += rows;
   }
 
-  /// From now on rows are taken while there come more: of their places only the lines are kept.
-  /// `as_numbers` are the columns that are numbers although none is there yet.
+  /// From now on rows are taken while there come more. `as_numbers` are the columns that are
+  /// numbers although none is there yet.
   void go_by_stretches(const std::vector<bool>& as_numbers) {
     by_stretches_ = true;
     for (std::size_t i = 0; i < as_numbers.size(); ++i) columns_[i].whole = !as_numbers[i];
@@ -132,8 +132,8 @@ class Assembly {
     for (Places::Run& run : chunk.runs) run.line += line_;
     if (source_.parts[part_].rows) {
       places.add_rows(part_begin + chunk.begin, line_, chunk.times.size(), chunk.runs);
-    } else if (by_stretches_) {
-      places.add_lines(part_begin + chunk.begin, chunk.times.size(), chunk.runs);
+    } else if (layout_.lines_only) {
+      places.add_lines(part_begin + chunk.begin, line_, chunk.times.size(), chunk.runs);
     } else {
       places.add(part_begin + chunk.begin, chunk.offsets.span(), chunk.runs);
     }
@@ -159,10 +159,11 @@ class Assembly {
     further_names[part_].insert(chunk.further_names.begin(), chunk.further_names.end());
 
     times.append(chunk.times.span());
-    if (!layout_.key_cells.empty()) append_codes(chunk.key_texts, chunk.keys, key_texts, keys);
+    if (!layout_.key_cells.empty()) append_keys(chunk);
     for (std::size_t i = 0; i < columns_.size(); ++i) {
       append_column(i, chunk, static_cast<std::int64_t>(first_row));
     }
+    chunk.is_appended = true;
     line_ += chunk.lines;
     // In large stretches: each release has every other processor look up.
     constexpr std::size_t stretch = std::size_t{1} << 24;
@@ -415,6 +416,20 @@ class Assembly {
       } else {
         columns_[i].codes.reserve(rows);
       }
+    }
+  }
+
+  /// Appends the keys of a chunk as those of the whole. Most of its texts were there before.
+  void append_keys(Chunk& chunk) {
+    std::vector<std::int32_t>& numbers = chunk.key_numbers;
+    const auto& texts = chunk.key_texts.texts();
+    for (std::size_t i = numbers.size(); i < texts.size(); ++i) {
+      numbers.push_back(key_texts.number_of(texts[i]));
+    }
+    const std::size_t from = keys.size();
+    keys.resize(from + chunk.keys.size());
+    for (std::size_t i = 0; i < chunk.keys.size(); ++i) {
+      keys[from + i] = numbers[static_cast<std::size_t>(chunk.keys[i])];
     }
   }
 

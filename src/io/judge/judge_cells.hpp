@@ -250,9 +250,8 @@ class CellJudge {
     chunk_.keys.resize(cells_.size());
     std::size_t kept = 0;
     std::vector<std::int64_t> new_row;
-    const bool joins = layout_.key_cells.size() > 1;
     for (std::size_t i = 0; i < cells_.size(); ++i) {
-      std::string_view key = key_of(i);
+      const std::string_view key = key_of(i);
       if (key.empty()) {
         if (new_row.empty()) {
           new_row.resize(cells_.size(), -1);
@@ -261,11 +260,9 @@ class CellJudge {
         reject(i, Reason::missing_key, layout_.key_fault_column);
         continue;
       }
-      if (joins) key = chunk_.unquoted.emplace_back(key);
       if (!new_row.empty()) new_row[i] = static_cast<std::int64_t>(kept);
       chunk_.times[kept] = chunk_.times[i];
       chunk_.keys[kept] = chunk_.key_texts.number_of(key);
-      if (joins && chunk_.key_texts.texts().back().data() != key.data()) chunk_.unquoted.pop_back();
       cells_.move(kept++, i, 1);
     }
     cells_.cut(kept);

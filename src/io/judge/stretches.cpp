@@ -81,7 +81,8 @@ void Stretching::hand_on(Assembly& assembly, bool is_last) {
   if (given_up_ || is_last) return;
   const auto rows = rows_held_back(records, *held_from);
   // Rows that come again and again would cost more than they bring.
-  wanted_rows_ = rows.size() + std::max(least_rows_, rows.size());
+  // And many strands want many rows: each has its own bucket to find.
+  wanted_rows_ = rows.size() + std::max({least_rows_, rows.size(), 48 * held_from->size()});
   // Blocks of one size are used again.
   constexpr std::size_t block = std::size_t{1} << 18;
   assembly.hold_back(records, rows, (wanted_rows_ / block + 1) * block);

@@ -95,7 +95,12 @@ void Chunk::clear() {
   records = records_with_unreadable = 0;
   times.clear();
   keys.clear();
-  key_texts.clear();
+  constexpr std::size_t many = std::size_t{1} << 17;
+  if (!is_appended || key_texts.texts().size() > many) {
+    key_texts.clear();
+    key_numbers.clear();
+  }
+  is_appended = false;
   for (ChunkColumn& column : columns) column.clear();
   offsets.clear();
   runs.clear();

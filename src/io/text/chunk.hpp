@@ -174,7 +174,8 @@ struct Chunk {
   std::int64_t records = 0;
   Buffer<std::int64_t> times;
   Buffer<std::int32_t> keys;
-  Interner<std::string_view> key_texts;
+  Interner<std::string> key_texts;        ///< those of chunks before that lay here, too
+  std::vector<std::int32_t> key_numbers;  ///< what the whole source calls the first of them
   std::vector<ChunkColumn> columns;
   Buffer<std::uint32_t> offsets;  ///< of kept records, from `begin`, where they are wanted
   std::vector<Places::Run> runs;  ///< lines of kept records, from 0
@@ -184,10 +185,12 @@ struct Chunk {
   FirstLines first_lines;
   std::int64_t records_with_unreadable = 0;
   std::set<std::string> further_names;  ///< of JSON lines, that the layout does not have
+  bool is_appended = false;             ///< what it holds was put together with the others
   bool cut = false;  ///< it ends before a record that may reach past what has arrived
   std::deque<std::string> unquoted;  ///< cells whose quotes were taken out
 
-  /// Empty again, its buffers' memory kept.
+  /// Empty again, its buffers' memory kept; and the keys' texts, which mostly come again, when it
+  /// was appended.
   void clear();
 };
 
