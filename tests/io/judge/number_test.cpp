@@ -107,4 +107,74 @@ TEST_CASE("numbers are what decimals are", "[number]") {
   }
 }
 
+TEST_CASE("numbers by their places are what each is by itself", "[number]") {
+  if (!detail::NumberBatch::is_available()) return;
+  std::mt19937 random(12);
+  const auto number = [&]() -> std::string {
+    switch (random() % 12) {
+      case 0:
+        return fmt::format("{}", static_cast<int>(random() % 20'000) - 10'000);
+      case 1:
+        return fmt::format("-{}.{}", random() % 1000, random() % 10);
+      case 2:
+        return fmt::format("0{}", random() % 100);
+      case 3:
+        return std::string(1, "-.x"[random() % 3]);
+      case 4:
+        return "";
+      case 5:
+        return fmt::format("{}", random());
+      default:
+        return fmt::format("{}.{:03}", random() % 100, random() % 1000);
+    }
+  };
+  std::size_t read = 0;
+  for (int round = 0; round < 20'000; ++round) {
+    // Lines of three cells, of which the middle one is read.
+    const std::size_t rows = 1 + random() % 30;
+    std::string text(8, '_');
+    std::vector<std::uint32_t> places;
+    std::vector<std::string> cells;
+    for (std::size_t row = 0; row < rows; ++row) {
+      cells.push_back(random() % 6 == 0 ? number() : fmt::format("{}.{:02}", random() % 10, row));
+      text += "t,";
+      places.push_back(static_cast<std::uint32_t>(text.size() - 1));
+      text += cells.back() + ",";
+      places.push_back(static_cast<std::uint32_t>(text.size() - 1));
+      text += "x\n";
+      places.push_back(static_cast<std::uint32_t>(text.size() - 1));
+    }
+    std::vector<std::uint64_t> found(rows);
+    const bool whole = round % 2 == 0;
+    const detail::EvenNumbers even{text.data(), places.data() + 1, 3, rows};
+    const std::size_t n =
+        whole ? even.read_integers(found.data()) : even.read_numbers(found.data());
+    REQUIRE(n <= rows);
+    read += n;
+    const auto fits = [&](const std::string& cell) {
+      const auto plain = detail::read_number(cell, '.');
+      const bool needless = cell.size() > 1 && cell[0] == '0' && cell[1] != '.';
+      if (cell.empty() || cell.size() > 8) return false;
+      if (whole) return plain.kind == detail::NumberReading::Kind::integer && !needless;
+      return plain.kind != detail::NumberReading::Kind::unreadable;
+    };
+    for (std::size_t row = 0; row < n; ++row) {
+      INFO(cells[row]);
+      REQUIRE(fits(cells[row]));
+      const auto plain = detail::read_number(cells[row], '.');
+      if (whole) {
+        REQUIRE(static_cast<std::int64_t>(found[row]) == plain.integer);
+      } else {
+        const double wanted = plain.kind == detail::NumberReading::Kind::integer
+                                  ? static_cast<double>(plain.integer)
+                                  : plain.number;
+        REQUIRE(found[row] == std::bit_cast<std::uint64_t>(wanted));
+      }
+    }
+    // It stops at the first that is none, or before a last few.
+    if (n + 4 <= rows) REQUIRE_FALSE(fits(cells[n]));
+  }
+  CHECK(read > 50'000);
+}
+
 }  // namespace zerobeat::testing
