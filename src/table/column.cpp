@@ -7,6 +7,7 @@
 #include <unordered_map>
 #include <zerobeat/table/column.hpp>
 
+#include "base/clones.hpp"
 #include "base/parallel.hpp"
 
 namespace zerobeat::inline v1 {
@@ -82,14 +83,17 @@ Buffer<std::uint64_t> number_bits(std::span<const double> values) {
   return words;
 }
 
+ZEROBEAT_CLONES
+bool has_nan(const double* values, std::size_t count) {
+  std::int64_t any = 0;
+  for (std::size_t i = 0; i < count; ++i) any |= -std::int64_t{values[i] != values[i]};
+  return any != 0;
+}
+
 bool has_nan(std::span<const double> values) {
   constexpr std::size_t block = 4096;
   for (std::size_t at = 0; at < values.size(); at += block) {
-    bool any = false;
-    for (const double value : values.subspan(at, std::min(block, values.size() - at))) {
-      any |= value != value;
-    }
-    if (any) return true;
+    if (has_nan(values.data() + at, std::min(block, values.size() - at))) return true;
   }
   return false;
 }
@@ -150,6 +154,11 @@ Column Column::of(Type type, Buffer<T> values, std::size_t size, Validity validi
       clear_missing(values, validity);
     }
   }
+  return owning(type, std::move(values), size, std::move(validity));
+}
+
+template <typename T>
+Column Column::owning(Type type, Buffer<T> values, std::size_t size, Validity validity) {
   Column column;
   column.type_ = type;
   column.size_ = size;
@@ -158,6 +167,12 @@ Column Column::of(Type type, Buffer<T> values, std::size_t size, Validity validi
   column.owner_ = std::move(owner);
   column.validity_ = std::move(validity);
   return column;
+}
+
+Column detail::clean_numbers(Buffer<double> values, Validity validity) {
+  check_size(validity, values.size());
+  const std::size_t size = values.size();
+  return Column::owning(Column::Type::number, std::move(values), size, std::move(validity));
 }
 
 Column Column::numbers(Buffer<double> values, Validity validity) {

@@ -83,10 +83,16 @@ struct RowStretch {
   friend bool operator==(const RowStretch&, const RowStretch&) = default;
 };
 
+class Column;
+
 namespace detail {
 
 /// Memory behind a column's values into which the next ones can go.
 struct Room;
+
+/// A column of numbers of which it is known that each is one, and 0 where it is missing: none of
+/// them is looked at.
+[[nodiscard]] Column clean_numbers(Buffer<double> values, Validity validity = {});
 
 }  // namespace detail
 
@@ -215,10 +221,14 @@ class Column {
 
   /// True when both hold the same type, the same readings and the same missing ones.
   friend bool operator==(const Column& a, const Column& b);
+  friend Column detail::clean_numbers(Buffer<double> values, Validity validity);
 
  private:
   template <typename T>
   [[nodiscard]] static Column of(Type type, Buffer<T> values, std::size_t size, Validity validity);
+  template <typename T>
+  [[nodiscard]] static Column owning(Type type, Buffer<T> values, std::size_t size,
+                                     Validity validity);
   template <typename T>
   void append_values(std::span<const T> values, std::span<const T> more);
   template <typename T>

@@ -30,6 +30,7 @@ namespace detail {
 struct WindowStretch {
   std::uint32_t first = 0, last = 0;
   std::uint32_t middle = 0;
+  bool even = false;  ///< both ends of its windows move on by one from each to the next
 };
 
 /// The stretches of windows that move ahead only: each window that is not empty is in one, and
@@ -44,35 +45,44 @@ struct StretchedWindows {
   std::uint32_t count(std::size_t w) const { return windows[w].end - windows[w].begin; }
 };
 
-/// Puts each window's state together. `begin_back(i)` and `begin_ahead(i)` make the state of
-/// nothing, before reading i is added as the first; `add(state, i)` adds reading i; `kept(state)`
-/// is what is kept of it; `put(w, back, n_back, ahead, n_ahead)` takes what was kept of the
-/// window's readings before the middle, the state of those after it, and how many there are.
+/// Puts the state of each window of one stretch together. `begin_back(i)` and `begin_ahead(i)` make
+/// the state of nothing, before reading i is added as the first; `add(state, i)` adds reading i;
+/// `kept(state)` is what is kept of it; `put(w, back, n_back, ahead, n_ahead)` takes what was kept
+/// of the window's readings before the middle, the state of those after it, and how many there are.
 /// Readings before the middle are added from it backwards.
+template <typename Kept, typename BeginBack, typename BeginAhead, typename Add, typename Keep,
+          typename Put>
+void both_ways_of(const StretchedWindows& in, const WindowStretch& stretch, Buffer<Kept>& back,
+                  BeginBack&& begin_back, BeginAhead&& begin_ahead, Add&& add, Keep&& kept,
+                  Put&& put) {
+  const RowRange* const windows = in.windows.data();
+  const std::size_t middle = stretch.middle;
+  const std::size_t before = middle - windows[stretch.first].begin;
+  back.resize(before + 1);
+  Kept* const to = back.data();
+  auto own = begin_back(before > 0 ? middle - 1 : middle);
+  to[0] = kept(own);
+  for (std::size_t i = 1; i <= before; ++i) {
+    add(own, middle - i);
+    to[i] = kept(own);
+  }
+  auto ahead = begin_ahead(middle);
+  std::size_t at = middle;
+  for (std::size_t w = stretch.first; w < stretch.last; ++w) {
+    for (const std::size_t end = windows[w].end; at < end; ++at) add(ahead, at);
+    const std::size_t n_back = middle - windows[w].begin;
+    put(w, to[n_back], n_back, ahead, at - middle);
+  }
+}
+
+/// The same of all stretches; `back` keeps what was kept of the readings before a middle.
 template <typename Kept, typename BeginBack, typename BeginAhead, typename Add, typename Keep,
           typename Put>
 void both_ways(const StretchedWindows& in, BeginBack&& begin_back, BeginAhead&& begin_ahead,
                Add&& add, Keep&& kept, Put&& put) {
   Buffer<Kept> back;  // back[i]: of the i readings before the middle
-  const RowRange* const windows = in.windows.data();
   for (const WindowStretch& stretch : in.stretches) {
-    const std::size_t middle = stretch.middle;
-    const std::size_t before = middle - windows[stretch.first].begin;
-    back.resize(before + 1);
-    Kept* const to = back.data();
-    auto own = begin_back(before > 0 ? middle - 1 : middle);
-    to[0] = kept(own);
-    for (std::size_t i = 1; i <= before; ++i) {
-      add(own, middle - i);
-      to[i] = kept(own);
-    }
-    auto ahead = begin_ahead(middle);
-    std::size_t at = middle;
-    for (std::size_t w = stretch.first; w < stretch.last; ++w) {
-      for (const std::size_t end = windows[w].end; at < end; ++at) add(ahead, at);
-      const std::size_t n_back = middle - windows[w].begin;
-      put(w, to[n_back], n_back, ahead, at - middle);
-    }
+    both_ways_of<Kept>(in, stretch, back, begin_back, begin_ahead, add, kept, put);
   }
 }
 

@@ -13,13 +13,15 @@ WindowColumn::WindowColumn(Kind kind, std::size_t rows, std::size_t parts)
   }
 }
 
-Validity WindowColumn::validity() const {
+Validity WindowColumn::validity() {
   if (std::ranges::all_of(spans_, &Span::all)) return {};
   Buffer<std::uint64_t> words((rows_ + 63) / 64, ~std::uint64_t{0});
   for (const Span& span : spans_) {
     if (span.all) continue;
     for (std::size_t row = span.row; row < span.row + span.count; ++row) {
-      if (there_[row] == 0) words[row / 64] &= ~(std::uint64_t{1} << (row % 64));
+      if (there_[row] != 0) continue;
+      words[row / 64] &= ~(std::uint64_t{1} << (row % 64));
+      if (kind_ == Kind::numbers) numbers_[row] = 0;
     }
   }
   return {std::move(words), rows_};
@@ -29,7 +31,7 @@ Column WindowColumn::take(const Column* picked) {
   Validity bits = validity();
   switch (kind_) {
     case Kind::numbers:
-      return Column::numbers(std::move(numbers_), std::move(bits));
+      return clean_numbers(std::move(numbers_), std::move(bits));
     case Kind::integers:
       return Column::integers(std::move(integers_), std::move(bits));
     case Kind::rows:

@@ -25,7 +25,8 @@ class WindowColumn {
   double* numbers(std::size_t row) { return numbers_.data() + row; }
   std::int64_t* integers(std::size_t row) { return integers_.data() + row; }
 
-  /// Marks the `count` rows from `row` on, which are part `p`: `there(i)` says which have a value.
+  /// Marks the `count` rows from `row` on, which are part `p`: `there(i)` says which have a value;
+  /// what is no number has none.
   template <typename There>
   void mark(std::size_t p, std::size_t row, std::size_t count, There&& there) {
     bool all = true;
@@ -35,7 +36,7 @@ class WindowColumn {
     for (std::size_t i = 0; i < count; ++i) there_[row + i] = there(i);
   }
 
-  /// Marks a whole part.
+  /// Marks a whole part, all of whose rows have a value.
   void mark_all(std::size_t p) { spans_[p] = {0, 0, true}; }
 
   /// The column: of rows those of `picked`, of their own type. This one is spent.
@@ -46,7 +47,7 @@ class WindowColumn {
     std::size_t row = 0, count = 0;
     bool all = true;
   };
-  Validity validity() const;
+  Validity validity();
 
   Kind kind_;
   std::size_t rows_;

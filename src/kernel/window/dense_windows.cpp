@@ -61,6 +61,7 @@ std::vector<WindowStretch> DenseWindows::dense(std::vector<WindowStretch> of_row
   for (WindowStretch& stretch : of_rows) {
     stretch.middle = whole_ ? stretch.middle - static_cast<std::uint32_t>(first_)
                             : before_[stretch.middle - first_row_];
+    stretch.even &= whole_;
   }
   return of_rows;
 }

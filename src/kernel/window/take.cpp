@@ -6,6 +6,7 @@
 #include <stdexcept>
 #include <vector>
 
+#include "base/clones.hpp"
 #include "kernel/order_statistics.hpp"
 #include "kernel/window/kernels.hpp"
 #include "kernel/window/quantiles.hpp"
@@ -25,15 +26,36 @@ bool is_pick(const Statistic& row) {
   return row.result == Result::reading || row.result == Result::time;
 }
 
+ZEROBEAT_CLONES
+bool have_enough(const RowRange* windows, std::size_t size, std::uint32_t needed) {
+  std::uint32_t few = 0;
+  for (std::size_t w = 0; w < size; ++w) few |= windows[w].end - windows[w].begin < needed;
+  return few == 0;
+}
+
+ZEROBEAT_CLONES
+bool are_numbers(const double* numbers, std::size_t size) {
+  std::int64_t none = 0;
+  for (std::size_t w = 0; w < size; ++w) none |= -std::int64_t{numbers[w] != numbers[w]};
+  return none == 0;
+}
+
+/// Sums of squares over their degrees of freedom, or the roots of these.
+ZEROBEAT_CLONES
+void put_degrees_of(double* to, std::size_t count, double degrees, bool roots) {
+  if (roots) {
+    for (std::size_t w = 0; w < count; ++w) to[w] = std::sqrt(to[w] / degrees);
+  } else {
+    for (std::size_t w = 0; w < count; ++w) to[w] /= degrees;
+  }
+}
+
 /// Whether every window has enough readings, and a number.
 bool all_there(std::span<const RowRange> windows, std::int64_t least, const double* numbers) {
-  const std::size_t size = windows.size();
   const auto needed = static_cast<std::uint32_t>(
       std::min<std::int64_t>(least, std::numeric_limits<std::uint32_t>::max()));
-  std::uint32_t few = 0, none = 0;
-  for (std::size_t w = 0; w < size; ++w) few |= windows[w].end - windows[w].begin < needed;
-  for (std::size_t w = 0; w < size; ++w) none |= numbers[w] != numbers[w];
-  return (few | none) == 0;
+  return have_enough(windows.data(), windows.size(), needed) &&
+         are_numbers(numbers, windows.size());
 }
 
 class PartTake;
@@ -422,11 +444,7 @@ class PartTake {
         continue;
       }
       const double degrees = static_cast<double>(count) - 1;
-      if (roots) {
-        for (std::size_t w = from; w < until; ++w) to[w] = std::sqrt(to[w] / degrees);
-      } else {
-        for (std::size_t w = from; w < until; ++w) to[w] /= degrees;
-      }
+      put_degrees_of(to + from, until - from, degrees, roots);
       from = until;
     }
   }
