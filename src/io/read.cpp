@@ -116,7 +116,7 @@ Records read_source(OpenSource source, const ReadTask& task) {
   known.found = find_layout(source, options, missing_words, known.further);
   if (options.wanted_time) want_time(source, known.found, task);
   for (;;) {
-    known.found.layout.lines_only = options.judge_only;
+    known.found.layout.lines_only = options.judge_only || options.lines_only;
     Assembly assembly(source, known.found, options);
     run_pass(source, known.found, missing_words, options.chunk_bytes, assembly);
     if (corrected(assembly, source, options, missing_words, known)) continue;

@@ -84,6 +84,7 @@ Making::Making(const Plan& plan, Watching& watching) : plan_(plan), watching_(wa
     run_of_[source.name] = static_cast<std::size_t>(same - runs_.begin());
     if (same == runs_.end()) {
       runs_.emplace_back(source, columns_needed(source), time_needed(source));
+      if (!needs_places(source)) runs_.back().keep_lines_only();
     }
   }
 }
@@ -161,6 +162,18 @@ std::optional<std::vector<std::string>> Making::columns_needed(const PlanSource&
   }
   if (!used) return std::nullopt;
   return all;
+}
+
+/// Whether it is told where in a source's text records stand: of those that settling rejects or
+/// merges, and in a report.
+bool Making::needs_places(const PlanSource& source) const {
+  if (has_report_) return true;
+  return std::ranges::any_of(plan_.series, [&](const PlanSeries& series) {
+    const bool is_used = std::ranges::any_of(
+        series.from, [&](const std::string& name) { return stands_for(name, source); });
+    const Settle settling = settling_of(series);
+    return is_used && (settling.duplicates == Duplicates::reject || !settling.merged.empty());
+  });
 }
 
 /// Times outside of which no series that is made of a source looks at it; nothing when one looks at

@@ -101,6 +101,7 @@ class Making {
   bool stands_for(const std::string& name, const PlanSource& source) const;
   std::optional<std::vector<std::string>> columns_needed(const PlanSource& source) const;
   std::optional<TimeRange> time_needed(const PlanSource& source) const;
+  bool needs_places(const PlanSource& source) const;
   Made applied(const PlanSeries& series, std::size_t step, const Step& prepared,
                std::span<const Timeline> in) const;
   bool is_only_drawn(const std::string& series) const;

@@ -130,6 +130,7 @@ ReadTask SourceRun::task(Watching& watching) const {
   read.judge_only = judge_only_;
   read.go_on_ambiguous = judge_only_ || judging_;
   read.decode = decode_;
+  read.lines_only = lines_only_ && source_.read.repeated != Repeated::order;
   if (!judging_ && source_.limits.rejects.empty()) read.wanted_time = wanted_time_;
   // More are neither shown nor looked at.
   constexpr std::size_t shown_at_most = 10'000;

@@ -36,6 +36,8 @@ class SourceRun {
             const std::optional<TimeRange>& wanted_time = {})
       : source_(source), decode_(std::move(decode)), wanted_time_(wanted_time) {}
 
+  /// Nobody will ask where in its text a record stands.
+  void keep_lines_only() { lines_only_ = true; }
   /// Reads it; of `head_bytes` only the beginning, when there are so many.
   void read(Watching& watching, std::size_t head_bytes = 0);
   /// Reads it and applies the one step that looks at it, stretch by stretch. False when it is to be
@@ -86,7 +88,7 @@ class SourceRun {
   std::vector<StepAccount> steps_{};
   std::vector<SideTable> beside_{};
   std::optional<StretchWork> stretched_{};  ///< a step that has had all rows
-  bool judging_ = false, judge_only_ = false;
+  bool judging_ = false, judge_only_ = false, lines_only_ = false;
 };
 
 }  // namespace detail

@@ -21,6 +21,8 @@ struct ReadTask : ReadOptions {
   std::optional<std::vector<std::string>> decode{};
   /// Judge the columns while they are read and keep none: Records::seen. For a look without steps.
   bool judge_only = false;
+  /// Of the records' places keep the lines alone: nobody will ask where in the text one stands.
+  bool lines_only = false;
   /// Where day and month can't be told apart, read on all the same and say so in a finding.
   bool go_on_ambiguous = false;
   /// Read in chunks of about so many bytes; 0: as is best. What is read does not depend on it.
