@@ -30,7 +30,8 @@ void add_some(Reduced& part, const Sample& sample, const SampleRows& rows,
     }
     std::size_t j = 0;
     if (sample.constant) block[filled] = root, ++j;
-    for (const double* term : rows.terms()) block[j++ * sampled_block_rows + filled] = root * term[row];
+    for (const double* term : rows.terms())
+      block[j++ * sampled_block_rows + filled] = root * term[row];
     block[j * sampled_block_rows + filled] = root * rows.y(row);
     ++part.rows;
     ++filled;

@@ -118,6 +118,25 @@ TEST_CASE("records out of order give what they give in order", "[stretches]") {
   CHECK(bench.run("resample readings.csv" + options).out == ordered.out);
 }
 
+TEST_CASE("memory does not grow with the file that is resampled", "[stretches]") {
+  if (!memory_limits) return;
+  const Bench bench;
+  // 50 MB, whose times and readings alone would take 48.
+  bench.put("readings.csv", readings(1'300'000, false));
+  const std::string words =
+      "resample readings.csv --every 1h --take 'mean(level_m),max(count)' --quiet --threads 1";
+  constexpr rlim_t most = rlim_t{40} << 20;
+  const Result bounded = bench.run_within(RLIMIT_DATA, most, words);
+  INFO(bounded.err);
+  CHECK(bounded.exit == 0);
+  CHECK(bounded.out == bench.run(words).out);
+  // What looks at all rows does not fit.
+  const Result whole = bench.run_within(
+      RLIMIT_DATA, most, "roll readings.csv --window 1h --take 'mean(level_m)' --quiet -o out.csv");
+  CHECK(whole.exit == 3);
+  CHECK_THAT(whole.err, Catch::Contains("memory"));
+}
+
 TEST_CASE("mistakes of a step that takes stretches are told as of any other", "[stretches]") {
   const Bench bench;
   bench.put("readings.csv", readings(many, true));

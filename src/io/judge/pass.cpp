@@ -95,7 +95,7 @@ class Pass {
       spare.push(std::move(work));
     };
     tbb::parallel_pipeline(
-        static_cast<std::size_t>(2 * threads),
+        static_cast<std::size_t>(4 * threads),
         tbb::make_filter<void, std::shared_ptr<Work>>(filter_mode::serial_in_order, take_next) &
             tbb::make_filter<std::shared_ptr<Work>, std::shared_ptr<Work>>(filter_mode::parallel,
                                                                            parse_one) &
