@@ -9,6 +9,7 @@
 
 #include "base/clones.hpp"
 #include "base/parallel.hpp"
+#include "table/has_nan.hpp"
 
 namespace zerobeat::inline v1 {
 
@@ -84,18 +85,10 @@ Buffer<std::uint64_t> number_bits(std::span<const double> values) {
 }
 
 ZEROBEAT_CLONES
-bool has_nan(const double* values, std::size_t count) {
+bool any_nan(const double* values, std::size_t count) {
   std::int64_t any = 0;
   for (std::size_t i = 0; i < count; ++i) any |= -std::int64_t{values[i] != values[i]};
   return any != 0;
-}
-
-bool has_nan(std::span<const double> values) {
-  constexpr std::size_t block = 4096;
-  for (std::size_t at = 0; at < values.size(); at += block) {
-    if (has_nan(values.data() + at, std::min(block, values.size() - at))) return true;
-  }
-  return false;
 }
 
 /// The validity of values some of which are no numbers: those are missing.
@@ -118,6 +111,14 @@ bool is_clear(std::span<const T> values, const Validity& validity) {
 }
 
 }  // namespace
+
+bool detail::has_nan(std::span<const double> values) {
+  constexpr std::size_t block = 4096;
+  for (std::size_t at = 0; at < values.size(); at += block) {
+    if (any_nan(values.data() + at, std::min(block, values.size() - at))) return true;
+  }
+  return false;
+}
 
 Column::Column(Column&& other) noexcept
     : type_(other.type_),
@@ -149,7 +150,7 @@ Column Column::of(Type type, Buffer<T> values, std::size_t size, Validity validi
     clear_missing(values, validity);
   }
   if constexpr (std::is_same_v<T, double>) {
-    if (has_nan(values.span())) {
+    if (detail::has_nan(values.span())) {
       validity = without_nan(values.span(), validity);
       clear_missing(values, validity);
     }
@@ -223,7 +224,7 @@ Column Column::held(Type type, std::vector<T> values) {
   auto owner = std::make_shared<std::vector<T>>(std::move(values));
   Validity validity;
   if constexpr (std::is_same_v<T, double>) {
-    if (has_nan(*owner)) {
+    if (detail::has_nan(*owner)) {
       validity = without_nan(*owner, {});
       for (double& value : *owner) value = std::isnan(value) ? 0 : value;
     }
@@ -255,7 +256,7 @@ Column Column::borrowed(Type type, const Borrowed<T>& values, Validity validity)
   // What stands where no such value can is not looked at there.
   if (reinterpret_cast<std::uintptr_t>(values.values.data()) % alignof(T) != 0) return copied();
   if constexpr (std::is_same_v<T, double>) {
-    if (has_nan(values.values)) return copied();
+    if (detail::has_nan(values.values)) return copied();
   }
   if (!is_clear(values.values, validity)) return copied();
   Column column;

@@ -4,9 +4,19 @@
 #include <memory>
 #include <utility>
 
+#include "base/clones.hpp"
+
 namespace zerobeat::inline v1::detail {
 
 namespace {
+
+/// Whether one of some times is not before another.
+ZEROBEAT_CLONES
+bool any_from(const Instant* times, std::size_t count, Instant from) {
+  std::int64_t any = 0;
+  for (std::size_t i = 0; i < count; ++i) any |= -std::int64_t{times[i] >= from};
+  return any != 0;
+}
 
 /// The rows that are held back: those of each strand from a time on.
 std::vector<std::int64_t> rows_held_back(const Records& records, std::span<const Instant> from) {
@@ -14,12 +24,11 @@ std::vector<std::int64_t> rows_held_back(const Records& records, std::span<const
   const auto times = records.times.times();
   if (!records.keys) {
     // Mostly the last ones: whole blocks before them have none.
-    constexpr std::size_t block = 64;
+    constexpr std::size_t block = 512;
     for (std::size_t begin = 0; begin < times.size(); begin += block) {
       const auto own = times.subspan(begin, std::min(block, times.size() - begin));
-      bool any = false;
-      for (const Instant t : own) any |= t >= from[0];
-      for (std::size_t i = 0; any && i < own.size(); ++i) {
+      if (!any_from(own.data(), own.size(), from[0])) continue;
+      for (std::size_t i = 0; i < own.size(); ++i) {
         if (own[i] >= from[0]) rows.push_back(static_cast<std::int64_t>(begin + i));
       }
     }

@@ -12,6 +12,7 @@
 
 #include "io/judge/row_cells.hpp"
 #include "io/text/chunk.hpp"
+#include "table/has_nan.hpp"
 #include "time/read_by_layout.hpp"
 
 namespace zerobeat {
@@ -128,9 +129,7 @@ void take_times(const RowCells& cells, std::size_t cell, ChunkColumn& column,
 /// Puts the rows that are not a number (NaN) with the missing ones.
 inline void leave_out_nan(ChunkColumn& column) {
   const auto numbers = numbers_of<double>(column);
-  std::size_t count = 0;
-  for (const double x : numbers) count += std::isnan(x);
-  if (count == 0) return;
+  if (!has_nan(numbers)) return;
   std::vector<std::uint32_t> nan, both;
   for (std::size_t row = 0; row < numbers.size(); ++row) {
     if (std::isnan(numbers[row])) nan.push_back(static_cast<std::uint32_t>(row));
