@@ -303,10 +303,12 @@ class Assembly {
     }
   }
 
-  /// Columns that hold a number which is not whole.
+  /// Columns that are kept and hold a number which is not whole.
   std::vector<bool> with_fractions() const {
     std::vector<bool> with;
-    for (const Growing& column : columns_) with.push_back(!column.whole);
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+      with.push_back(layout_.values[i].keep && !columns_[i].whole);
+    }
     return with;
   }
 
