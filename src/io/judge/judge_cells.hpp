@@ -509,7 +509,7 @@ class CellJudge {
     static constexpr auto plain = plain_letters(false);
     bool all = true;
     for (std::size_t i = row; i < row + rows; ++i) {
-      all &= plain[static_cast<unsigned char>(find.base[find.stops[i * find.cells - 1] + 1])];
+      all &= plain[static_cast<unsigned char>(find.base[(find.stops + i * find.cells)[-1] + 1])];
     }
     return all;
   }

@@ -65,7 +65,7 @@ class EvenCells {
     return {static_cast<std::size_t>(word.data() - base_), word.size()};
   }
   std::uint64_t line(std::size_t row) const { return row; }
-  std::uint32_t start(std::size_t row) const { return places_[row * cells_ - 1] + 1; }
+  std::uint32_t start(std::size_t row) const { return (places_ + row * cells_)[-1] + 1; }
   /// The raw record, without its line's end.
   RawSpan raw_record(std::size_t row) const {
     const RawSpan last = raw_cell(row, cells_ - 1);
