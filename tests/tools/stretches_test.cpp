@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <nlohmann/json.hpp>
+#include <set>
+#include <sstream>
 
 #include "support/tool.hpp"
 
@@ -135,6 +137,48 @@ TEST_CASE("memory does not grow with the file that is resampled", "[stretches]")
       RLIMIT_DATA, most, "roll readings.csv --window 1h --take 'mean(level_m)' --quiet -o out.csv");
   CHECK(whole.exit == 3);
   CHECK_THAT(whole.err, Catch::Contains("memory"));
+}
+
+TEST_CASE("records that are there twice are told from others of their time, all through a file",
+          "[stretches]") {
+  const Bench bench;
+  // Each line, some of them once more, some with another reading, some with a cell of two lines.
+  std::stringstream lines(readings(60'000, false));
+  std::string text, line;
+  std::getline(lines, line);
+  text = line + "\n";
+  std::vector<std::string> records;
+  for (int i = 0; std::getline(lines, line); ++i) {
+    if (i % 4000 == 0)
+      line.replace(line.find("cold"), 4, "\"co\nld\"")
+          .erase(line.find('"', line.find('\n')) + 1, 2);
+    records.push_back(line);
+    if (i % 700 == 1) records.push_back(line);
+    if (i % 900 == 5) records.push_back(line.substr(0, line.rfind(',')) + ",1000");
+  }
+  for (const auto& record : records) text += record + "\n";
+  bench.put("readings.csv", text);
+  // Records of one time stand together.
+  std::int64_t same = 0, again = 0;
+  const auto time_of = [](const std::string& record) { return record.substr(0, 24); };
+  for (std::size_t from = 0; from < records.size();) {
+    std::size_t until = from;
+    std::set<std::string> distinct;
+    for (; until < records.size() && time_of(records[until]) == time_of(records[from]); ++until) {
+      distinct.insert(records[until]);
+    }
+    again += static_cast<std::int64_t>(until - from) - 1;
+    same += static_cast<std::int64_t>(until - from - distinct.size());
+    from = until;
+  }
+  REQUIRE(same > 80);
+  for (const char* threads : {"1", "2"}) {
+    const Result run = bench.run("check readings.csv --threads " + std::string(threads));
+    CHECK(run.exit == 0);
+    CHECK_THAT(run.out, Catch::Contains(fmt::format("{} the same record again, {} with other "
+                                                    "readings",
+                                                    same, again - same)));
+  }
 }
 
 TEST_CASE("mistakes of a step that takes stretches are told as of any other", "[stretches]") {
